@@ -1,0 +1,20 @@
+/** Everything for a world of the plane. */
+export * from '../core/index.ts'
+export type { QueryFilter } from '../core/asking.ts'
+export { Body2, type Overlap2, type Touch2 } from './body.ts'
+export { Collider2 } from './collider.ts'
+export { ENDLESS, type Ray2, Raycast, type RayHit2 } from './query/ray.ts'
+export { box } from './shapes/box.ts'
+export { capsule } from './shapes/capsule.ts'
+export { circle } from './shapes/circle.ts'
+export type { Box, Capsule, Circle, Shape2 } from './shapes/shape.ts'
+export type { MutablePose2, MutableVec2, Pose2, Vec2 } from './vector.ts'
+export {
+  type BodySpec2,
+  type ColliderSpec2,
+  createWorld,
+  type KindsOf,
+  ofType,
+  World2,
+  type WorldOptions2,
+} from './world.ts'

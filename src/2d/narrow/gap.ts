@@ -1,0 +1,250 @@
+/**
+ * The gap between two convex shapes, each a core of points grown by a radius: distance and nearest points of the cores
+ * (Gilbert, Johnson and Keerthi, 1988, on the difference of the two cores), and where the cores overlap the axis of
+ * least depth over the edge normals of both, which in the plane is exact.
+ *
+ * Shapes come as array, index of the first coordinate, number of points and radius, so that no number is boxed.
+ */
+
+/** Places in a gap record. */
+export const DISTANCE = 0
+export const NORMAL = 1
+export const POINT_A = 3
+export const POINT_B = 5
+export const GAP_SIZE = 7
+
+/** A simplex step gains on every pass; this only bounds a cycle that rounding could make. */
+const MAX_STEPS = 64
+
+/** Where the last search ended: the nearest features of the two cores, as indexes of points. */
+const simplex = new Int32Array(4)
+let simplexSize = 0
+/** Nearest points of the last search: weight of the second feature point. */
+let weight = 0
+/** From A to B, not unit. */
+let directionX = 0
+let directionY = 0
+
+/**
+ * Distance of two cores without their radii; 0 when they meet. Cost: a few passes over the points.
+ */
+export function coreDistance(
+  p: Float64Array,
+  ao: number,
+  an: number,
+  q: Float64Array,
+  bo: number,
+  bn: number,
+): number {
+  let a0 = 0
+  let b0 = 0
+  let a1 = 0
+  let b1 = 0
+  let size = 1
+  let x0 = p[ao] - q[bo]
+  let y0 = p[ao + 1] - q[bo + 1]
+  let x1 = 0
+  let y1 = 0
+  for (let step = 0; step < MAX_STEPS; step++) {
+    // From the nearest point of the simplex towards the origin.
+    let dx = -x0
+    let dy = -y0
+    if (size === 2) {
+      const ex = x1 - x0
+      const ey = y1 - y0
+      const side = ex * y0 - ey * x0
+      if (side === 0) return 0
+      dx = side > 0 ? ey : -ey
+      dy = side > 0 ? -ex : ex
+    } else if (x0 === 0 && y0 === 0) return 0
+
+    let ia = 0
+    let best = p[ao] * dx + p[ao + 1] * dy
+    for (let i = 1; i < an; i++) {
+      const reach = p[ao + 2 * i] * dx + p[ao + 2 * i + 1] * dy
+      if (reach > best) {
+        best = reach
+        ia = i
+      }
+    }
+    let ib = 0
+    best = q[bo] * dx + q[bo + 1] * dy
+    for (let i = 1; i < bn; i++) {
+      const reach = q[bo + 2 * i] * dx + q[bo + 2 * i + 1] * dy
+      if (reach < best) {
+        best = reach
+        ib = i
+      }
+    }
+    const x2 = p[ao + 2 * ia] - q[bo + 2 * ib]
+    const y2 = p[ao + 2 * ia + 1] - q[bo + 2 * ib + 1]
+    const known = (ia === a0 && ib === b0) || (size === 2 && ia === a1 && ib === b1)
+    if (known || (x2 - x0) * dx + (y2 - y0) * dy <= 0) break
+
+    if (size === 2) {
+      const c01 = x0 * y1 - y0 * x1
+      const c12 = x1 * y2 - y1 * x2
+      const c20 = x2 * y0 - y2 * x0
+      if ((c01 >= 0 && c12 >= 0 && c20 >= 0) || (c01 <= 0 && c12 <= 0 && c20 <= 0)) return 0
+      // Outside: the nearest point lies on one of the two new edges. Keep the end of the nearer one.
+      if (edgeDistance(x1, y1, x2, y2) < edgeDistance(x0, y0, x2, y2)) {
+        x0 = x1
+        y0 = y1
+        a0 = a1
+        b0 = b1
+      }
+    }
+    const ex = x2 - x0
+    const ey = y2 - y0
+    if (x0 * ex + y0 * ey >= 0) size = 1
+    else if (x2 * ex + y2 * ey <= 0) {
+      x0 = x2
+      y0 = y2
+      a0 = ia
+      b0 = ib
+      size = 1
+    } else {
+      x1 = x2
+      y1 = y2
+      a1 = ia
+      b1 = ib
+      size = 2
+    }
+  }
+  simplex[0] = a0
+  simplex[1] = b0
+  simplex[2] = a1
+  simplex[3] = b1
+  simplexSize = size
+  if (size === 1) {
+    weight = 0
+    directionX = -x0
+    directionY = -y0
+    return Math.sqrt(x0 * x0 + y0 * y0)
+  }
+  const ex = x1 - x0
+  const ey = y1 - y0
+  const side = ex * y0 - ey * x0
+  const square = ex * ex + ey * ey
+  weight = -(x0 * ex + y0 * ey) / square
+  directionX = side > 0 ? ey : -ey
+  directionY = side > 0 ? -ex : ex
+  return Math.abs(side) / Math.sqrt(square)
+}
+
+/** Squared distance of the origin to a segment of the difference. */
+function edgeDistance(x0: number, y0: number, x1: number, y1: number): number {
+  const ex = x1 - x0
+  const ey = y1 - y0
+  const along = -(x0 * ex + y0 * ey)
+  const square = ex * ex + ey * ey
+  if (along <= 0 || square === 0) return x0 * x0 + y0 * y0
+  if (along >= square) return x1 * x1 + y1 * y1
+  const side = ex * y0 - ey * x0
+  return (side * side) / square
+}
+
+/**
+ * The signed gap of two shapes, negative when they overlap (the least way out is then that deep).
+ *
+ * Writes to `out`: distance, unit normal from A to B, nearest points of A and of B. Where centres coincide, the normal
+ * is +y. Returns the distance.
+ */
+export function gap(
+  p: Float64Array,
+  ao: number,
+  an: number,
+  ar: number,
+  q: Float64Array,
+  bo: number,
+  bn: number,
+  br: number,
+  out: Float64Array,
+): number {
+  const distance = coreDistance(p, ao, an, q, bo, bn)
+  if (distance === 0) return depth(p, ao, an, ar, q, bo, bn, br, out)
+  const length = Math.sqrt(directionX * directionX + directionY * directionY)
+  const nx = directionX / length
+  const ny = directionY / length
+  let ax = p[ao + 2 * simplex[0]]
+  let ay = p[ao + 2 * simplex[0] + 1]
+  let bx = q[bo + 2 * simplex[1]]
+  let by = q[bo + 2 * simplex[1] + 1]
+  if (simplexSize === 2) {
+    ax += (p[ao + 2 * simplex[2]] - ax) * weight
+    ay += (p[ao + 2 * simplex[2] + 1] - ay) * weight
+    bx += (q[bo + 2 * simplex[3]] - bx) * weight
+    by += (q[bo + 2 * simplex[3] + 1] - by) * weight
+  }
+  out[DISTANCE] = distance - (ar + br)
+  out[NORMAL] = nx
+  out[NORMAL + 1] = ny
+  out[POINT_A] = ax + nx * ar
+  out[POINT_A + 1] = ay + ny * ar
+  out[POINT_B] = bx - nx * br
+  out[POINT_B + 1] = by - ny * br
+  return out[DISTANCE]
+}
+
+/** Overlapping cores: the edge normal along which the least move parts them. */
+function depth(
+  p: Float64Array,
+  ao: number,
+  an: number,
+  ar: number,
+  q: Float64Array,
+  bo: number,
+  bn: number,
+  br: number,
+  out: Float64Array,
+): number {
+  let best = -Infinity
+  let nx = 0
+  let ny = 1
+  let px = p[ao]
+  let py = p[ao + 1]
+  for (let pass = 0; pass < 2; pass++) {
+    const own = pass === 0 ? p : q
+    const ownAt = pass === 0 ? ao : bo
+    const ownCount = pass === 0 ? an : bn
+    const far = pass === 0 ? q : p
+    const farAt = pass === 0 ? bo : ao
+    const farCount = pass === 0 ? bn : an
+    if (ownCount === 1) continue
+    for (let i = 0; i < ownCount; i++) {
+      const j = i + 1 === ownCount ? 0 : i + 1
+      const x = own[ownAt + 2 * i]
+      const y = own[ownAt + 2 * i + 1]
+      const ex = own[ownAt + 2 * j] - x
+      const ey = own[ownAt + 2 * j + 1] - y
+      const length = Math.sqrt(ex * ex + ey * ey)
+      const ux = ey / length
+      const uy = -ex / length
+      let least = Infinity
+      let leastAt = 0
+      for (let k = 0; k < farCount; k++) {
+        const reach = (far[farAt + 2 * k] - x) * ux + (far[farAt + 2 * k + 1] - y) * uy
+        if (reach < least) {
+          least = reach
+          leastAt = k
+        }
+      }
+      if (least <= best) continue
+      best = least
+      nx = pass === 0 ? ux : -ux
+      ny = pass === 0 ? uy : -uy
+      // The point of A: for an edge of A, where the deepest point of B would come out.
+      px = far[farAt + 2 * leastAt] - (pass === 0 ? ux * least : 0)
+      py = far[farAt + 2 * leastAt + 1] - (pass === 0 ? uy * least : 0)
+    }
+  }
+  if (best === -Infinity) best = 0
+  out[DISTANCE] = best - (ar + br)
+  out[NORMAL] = nx
+  out[NORMAL + 1] = ny
+  out[POINT_A] = px + nx * ar
+  out[POINT_A + 1] = py + ny * ar
+  out[POINT_B] = px + nx * (best - br)
+  out[POINT_B + 1] = py + ny * (best - br)
+  return out[DISTANCE]
+}

@@ -1,0 +1,417 @@
+/**
+ * The 2D side of a tick: poses and motion of bodies, the trees, the search for candidate pairs and the verdicts on
+ * them. It answers the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
+ */
+import { FIXED, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
+import { cosSin } from '../core/maths.ts'
+import { type Pairs, STALE } from '../core/pairs.ts'
+import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/population.ts'
+import type { Space } from '../core/space.ts'
+import { IntList } from '../core/table.ts'
+import { Geometry } from './geometry.ts'
+import { gap, GAP_SIZE, NORMAL } from './narrow/gap.ts'
+import type { Shape2 } from './shapes/shape.ts'
+import { Tree } from './tree/tree.ts'
+import type { MutableVec2, Vec2 } from './vector.ts'
+
+/** Movers get bounds wider by this part of their size, so that they are not touched every tick. */
+const FAT = 0.2
+/** Metres within which a solid pair counts as touching; it ends beyond twice that. */
+const TOUCH = 0.001
+
+/** Bits of `listed`. */
+const PLACE = 1
+const REFIND = 2
+
+/** Which tree a collider is in. */
+export const MOVERS = 0
+export const STATICS = 1
+/** Sensors on static bodies, which queries skip unless they ask for sensors. */
+export const RESTING_SENSORS = 2
+const NOWHERE = -1
+
+type People = Population<object, object>
+
+export class Space2 implements Space<MutableVec2> {
+  readonly geometry: Geometry
+  readonly trees: readonly Tree[] = [new Tree(), new Tree(), new Tree()]
+  /** Place of a body's origin: x, y. */
+  readonly place
+  /** Turn: angle (unwrapped), cos, sin. */
+  readonly turn
+  /** Velocity: x, y in metres a second, spin in radians a second. */
+  readonly velocity
+  /** Exact shape tests in the last step. */
+  tests = 0
+  /** Place and angle before the last step, for drawing between ticks. */
+  private readonly before
+  /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
+  private readonly target
+  private readonly hasTarget
+  private readonly bodyListed
+  private readonly listed
+  /** The tick in which a collider last changed place or shape. */
+  private readonly changedTick
+  private readonly treeOf
+  /** Bounds in the tree: for movers wider than the tight ones. */
+  private readonly fat
+  private readonly normal
+  private readonly misplaced = new IntList()
+  private readonly toFind = new IntList()
+  private readonly found = new IntList()
+  private readonly stack = new IntList()
+  private readonly record = new Float64Array(GAP_SIZE)
+  private readonly population: People
+  private readonly pairs: Pairs
+  private readonly wanted: (a: number, b: number) => boolean
+  private readonly touch: number
+  /** Counts the steps, from 1; collider columns start at 0. */
+  private now = 1
+
+  /**
+   * @param wanted whether any watch wants to hear of this sense pair
+   * @param unit the user's lengths to a metre
+   */
+  constructor(population: People, pairs: Pairs, wanted: (a: number, b: number) => boolean, unit: number) {
+    this.population = population
+    this.pairs = pairs
+    this.wanted = wanted
+    this.touch = TOUCH * unit
+    const { bodies, colliders } = population
+    this.geometry = new Geometry(colliders)
+    this.place = bodies.f64(2)
+    this.turn = bodies.f64(3)
+    this.velocity = bodies.f64(3)
+    this.before = bodies.f64(3)
+    this.target = bodies.f64(3)
+    this.hasTarget = bodies.i32()
+    this.bodyListed = bodies.i32()
+    this.listed = colliders.i32()
+    this.changedTick = colliders.i32()
+    this.treeOf = colliders.i32()
+    this.fat = colliders.f64(4)
+    this.normal = pairs.table.f64(2)
+  }
+
+  // What handles ask for between steps.
+
+  addBody(body: number, x: number, y: number, angle: number): void {
+    this.setPose(body, x, y, angle)
+    this.rest(body)
+  }
+
+  addCollider(c: number, shape: Shape2, x: number, y: number, angle: number): void {
+    this.treeOf.data[c] = NOWHERE
+    this.geometry.place(c, shape, x, y, angle)
+    this.listPlace(this.population.filter.body.data[c])
+  }
+
+  teleport(body: number, x: number, y: number, angle: number): void {
+    this.setPose(body, x, y, angle)
+    this.rest(body)
+    this.hasTarget.data[body] = 0
+    this.listPlace(body)
+  }
+
+  aim(body: number, x: number, y: number, angle: number): void {
+    this.target.data[3 * body] = x
+    this.target.data[3 * body + 1] = y
+    this.target.data[3 * body + 2] = angle
+    this.hasTarget.data[body] = 1
+  }
+
+  /** The pose between the last two ticks, as x, y, angle. */
+  poseBetween(body: number, alpha: number, out: Float64Array): void {
+    const { place, turn, before } = this
+    const x = before.data[3 * body]
+    const y = before.data[3 * body + 1]
+    const angle = before.data[3 * body + 2]
+    out[0] = x + (place.data[2 * body] - x) * alpha
+    out[1] = y + (place.data[2 * body + 1] - y) * alpha
+    out[2] = angle + (turn.data[3 * body] - angle) * alpha
+  }
+
+  /** Takes changed words over: the bits in the tree, and which tree it is. */
+  wordsOf(c: number): void {
+    const tree = this.treeOf.data[c]
+    if (tree === NOWHERE) return
+    if (tree === this.treeFor(c)) this.trees[tree].setBits(c, this.population.filter.at.data[c])
+    else this.intoTree(c)
+  }
+
+  takenOut(c: number): void {
+    const tree = this.treeOf.data[c]
+    if (tree !== NOWHERE) this.trees[tree].remove(c)
+    this.treeOf.data[c] = NOWHERE
+  }
+
+  /** Brings geometry and trees up to date before a query. Changes no simulated state. */
+  refresh(): void {
+    if (this.misplaced.length > 0) this.prepare()
+  }
+
+  // The stages of a tick.
+
+  prepare(): void {
+    const { misplaced } = this
+    for (let i = 0; i < misplaced.length; i++) {
+      const body = misplaced.data[i]
+      this.bodyListed.data[body] = 0
+      if ((this.population.bodyFlags.data[body] & BODY_DEAD) === 0) this.update(body)
+    }
+    misplaced.clear()
+  }
+
+  move(dt: number): void {
+    const { population, place, turn, before, velocity, target, hasTarget } = this
+    const { type, bodyFlags } = population
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
+      const x = place.data[2 * body]
+      const y = place.data[2 * body + 1]
+      const angle = turn.data[3 * body]
+      before.data[3 * body] = x
+      before.data[3 * body + 1] = y
+      before.data[3 * body + 2] = angle
+      if ((bodyFlags.data[body] & BODY_ENABLED) === 0) continue
+      let toX = x + velocity.data[3 * body] * dt
+      let toY = y + velocity.data[3 * body + 1] * dt
+      let toAngle = angle + velocity.data[3 * body + 2] * dt
+      if (hasTarget.data[body] !== 0) {
+        hasTarget.data[body] = 0
+        toX = target.data[3 * body]
+        toY = target.data[3 * body + 1]
+        toAngle = target.data[3 * body + 2]
+      }
+      if (toX === x && toY === y && toAngle === angle) continue
+      this.setPose(body, toX, toY, toAngle)
+      this.update(body)
+    }
+  }
+
+  findPairs(): void {
+    const { toFind, found, stack, listed, trees, fat } = this
+    const { filter } = this.population
+    for (let i = 0; i < toFind.length; i++) {
+      const c = toFind.data[i]
+      listed.data[c] &= ~REFIND
+      const flags = filter.flags.data[c]
+      if ((flags & ON) === 0 || this.treeOf.data[c] === NOWHERE) continue
+      found.clear()
+      const mask = filter.meet.data[c]
+      const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
+      const at = 4 * c
+      for (let tree = MOVERS; tree <= last; tree++) {
+        trees[tree].search(fat.data[at], fat.data[at + 1], fat.data[at + 2], fat.data[at + 3], mask, found, stack)
+      }
+      for (let k = 0; k < found.length; k++) this.consider(c, found.data[k])
+    }
+    toFind.clear()
+  }
+
+  settle(): void {
+    const { pairs, changedTick, now } = this
+    const { a, b, flags, response, state, next } = pairs
+    const { filter } = this.population
+    this.tests = 0
+    for (let pair = 0; pair < pairs.table.size; pair++) {
+      const one = a.data[pair]
+      const other = b.data[pair]
+      const stale = (flags.data[pair] & STALE) !== 0
+      if (!stale && changedTick.data[one] !== now && changedTick.data[other] !== now) continue
+      if (one === other || !pairs.alive(pair)) continue
+      const before = state.data[pair]
+      if (stale) {
+        flags.data[pair] &= ~STALE
+        response.data[pair] = filter.respond(one, other)
+        if (response.data[pair] === SENSE && !this.wanted(one, other)) pairs.doom(pair)
+        if (before !== 0) pairs.list(pair)
+      }
+      const verdict = this.verdict(pair, one, other, response.data[pair], before)
+      next.data[pair] = verdict
+      if (verdict !== before) pairs.list(pair)
+      else if (verdict === 0 && (response.data[pair] === PASS || this.fatApart(one, other))) pairs.doom(pair)
+    }
+    this.now++
+  }
+
+  refind(c: number): void {
+    if ((this.listed.data[c] & REFIND) !== 0) return
+    this.listed.data[c] |= REFIND
+    this.toFind.push(c)
+  }
+
+  forget(c: number): void {
+    this.geometry.remove(c)
+    // The slot may still be listed; whoever reads the list checks that it is in a tree.
+  }
+
+  readNormal(pair: number, out: Float64Array, at: number): void {
+    out[at] = this.normal.data[2 * pair]
+    out[at + 1] = this.normal.data[2 * pair + 1]
+    out[at + 2] = 0
+  }
+
+  newVector(): MutableVec2 {
+    return { x: 0, y: 0 }
+  }
+
+  fillVector(out: MutableVec2, from: Float64Array, at: number, sign: number): void {
+    // Adding 0 turns -0 into 0.
+    out.x = sign * from[at] + 0
+    out.y = sign * from[at + 1] + 0
+  }
+
+  /** The normal of a solid pair towards its `a` or its `b`. */
+  normalTowards(pair: number, towardsA: boolean): Vec2 {
+    const sign = towardsA ? -1 : 1
+    return { x: sign * this.normal.data[2 * pair] + 0, y: sign * this.normal.data[2 * pair + 1] + 0 }
+  }
+
+  /** Signed gap of two colliders; writes the record of {@link gap}. */
+  gapOf(a: number, b: number, out: Float64Array): number {
+    const { world, offset, count, radius } = this.geometry
+    return gap(
+      world,
+      offset.data[a],
+      count.data[a],
+      radius.data[a],
+      world,
+      offset.data[b],
+      count.data[b],
+      radius.data[b],
+      out,
+    )
+  }
+
+  private verdict(pair: number, a: number, b: number, response: number, before: number): number {
+    if (response === PASS) return 0
+    const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
+    const bounds = this.geometry.bounds.data
+    if (
+      bounds[4 * a] - bounds[4 * b + 2] > reach ||
+      bounds[4 * b] - bounds[4 * a + 2] > reach ||
+      bounds[4 * a + 1] - bounds[4 * b + 3] > reach ||
+      bounds[4 * b + 1] - bounds[4 * a + 3] > reach
+    ) {
+      return 0
+    }
+    this.tests++
+    const { record, normal } = this
+    if (!(this.gapOf(a, b, record) <= reach)) return 0
+    normal.data[2 * pair] = record[NORMAL]
+    normal.data[2 * pair + 1] = record[NORMAL + 1]
+    return response
+  }
+
+  private fatApart(a: number, b: number): boolean {
+    const fat = this.fat.data
+    return (
+      fat[4 * a] > fat[4 * b + 2] ||
+      fat[4 * b] > fat[4 * a + 2] ||
+      fat[4 * a + 1] > fat[4 * b + 3] ||
+      fat[4 * b + 1] > fat[4 * a + 3]
+    )
+  }
+
+  /** Adds a pair that the filter and the watches let through, unless it is there. */
+  private consider(c: number, other: number): void {
+    const { pairs, population } = this
+    const { filter, serial } = population
+    const response = filter.respond(c, other)
+    if (response === PASS) return
+    if (response === SENSE) {
+      const { at, watched } = filter
+      if ((at.data[c] & watched.data[other]) === 0 || (at.data[other] & watched.data[c]) === 0) return
+    }
+    const cOlder = serial.data[c] < serial.data[other]
+    const a = cOlder ? c : other
+    const b = cOlder ? other : c
+    if (pairs.find(a, b) >= 0) return
+    if (response === SENSE && !this.wanted(a, b)) return
+    pairs.add(a, b, response)
+  }
+
+  private setPose(body: number, x: number, y: number, angle: number): void {
+    this.place.data[2 * body] = x
+    this.place.data[2 * body + 1] = y
+    const turn = this.turn.data
+    if (turn[3 * body] === angle && turn[3 * body + 1] !== 0) return
+    turn[3 * body] = angle
+    cosSin(angle, turn, 3 * body + 1)
+  }
+
+  /** No motion to draw between ticks: the body is simply here. */
+  private rest(body: number): void {
+    this.before.data[3 * body] = this.place.data[2 * body]
+    this.before.data[3 * body + 1] = this.place.data[2 * body + 1]
+    this.before.data[3 * body + 2] = this.turn.data[3 * body]
+  }
+
+  private listPlace(body: number): void {
+    if ((this.bodyListed.data[body] & PLACE) !== 0) return
+    this.bodyListed.data[body] |= PLACE
+    this.misplaced.push(body)
+  }
+
+  /** World geometry and tree places of a body's colliders, after it moved. */
+  private update(body: number): void {
+    const { population, geometry, place, turn, changedTick, treeOf, fat } = this
+    const x = place.data[2 * body]
+    const y = place.data[2 * body + 1]
+    const cos = turn.data[3 * body + 1]
+    const sin = turn.data[3 * body + 2]
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      geometry.transform(c, x, y, cos, sin)
+      changedTick.data[c] = this.now
+      if (treeOf.data[c] === NOWHERE) {
+        this.intoTree(c)
+        continue
+      }
+      const tight = geometry.bounds.data
+      const at = 4 * c
+      if (
+        tight[at] >= fat.data[at] &&
+        tight[at + 1] >= fat.data[at + 1] &&
+        tight[at + 2] <= fat.data[at + 2] &&
+        tight[at + 3] <= fat.data[at + 3]
+      ) {
+        continue
+      }
+      this.fatten(c)
+      this.trees[treeOf.data[c]].move(c, fat.data[at], fat.data[at + 1], fat.data[at + 2], fat.data[at + 3])
+      this.refind(c)
+    }
+  }
+
+  private treeFor(c: number): number {
+    const flags = this.population.filter.flags.data[c]
+    if ((flags & FIXED) === 0) return MOVERS
+    return (flags & SENSOR) !== 0 ? RESTING_SENSORS : STATICS
+  }
+
+  private intoTree(c: number): void {
+    this.takenOut(c)
+    const tree = this.treeFor(c)
+    this.treeOf.data[c] = tree
+    this.fatten(c)
+    const fat = this.fat.data
+    this.trees[tree].insert(c, fat[4 * c], fat[4 * c + 1], fat[4 * c + 2], fat[4 * c + 3], this.population.filter.at.data[c])
+    this.refind(c)
+  }
+
+  /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
+  private fatten(c: number): void {
+    const tight = this.geometry.bounds.data
+    const fat = this.fat.data
+    const at = 4 * c
+    const width = tight[at + 2] - tight[at]
+    const height = tight[at + 3] - tight[at + 1]
+    const fixed = (this.population.filter.flags.data[c] & FIXED) !== 0
+    const margin = 2 * this.touch + (fixed ? 0 : 0.5 * FAT * (width + height))
+    fat[at] = tight[at] - margin
+    fat[at + 1] = tight[at + 1] - margin
+    fat[at + 2] = tight[at + 2] + margin
+    fat[at + 3] = tight[at + 3] + margin
+  }
+}

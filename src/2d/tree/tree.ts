@@ -1,0 +1,368 @@
+/**
+ * A bounding-volume tree over proxies (small whole numbers). A node holds the bounds of both its children as 32-bit
+ * floats rounded outward, their links, and the OR of the layer bits below each, so that a walk reads one place in
+ * memory to decide on two subtrees and a masked query prunes whole branches.
+ *
+ * Inserts look for the cheapest place by perimeter; every change refits upwards and rotates where that shortens the
+ * perimeter below (Kopta et al., 2012). Walks live with the queries: they read `f32` and `i32` in place.
+ */
+import { IntList } from '../../core/table.ts'
+
+/** Words a node. Child s: bounds from 4 s, link at 8 + s, bits at 10 + s. */
+export const NODE = 12
+export const LINK = 8
+export const BITS = 10
+/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves, see {@link leafOf}. */
+export const EMPTY = -1
+
+/** The proxy behind a leaf's link. */
+export function leafOf(link: number): number {
+  return -2 - link
+}
+
+const NONE = -1
+/** More than the rounding of a double to a float, relative to the larger bound. */
+const OUTWARD = 1.2e-7
+
+export class Tree {
+  f32: Float32Array
+  i32: Int32Array
+  /** Number of proxies. */
+  count = 0
+  /** Slots of nodes in use or free: no walk holds more than this many on its stack. */
+  nodes = 1
+  private parent = new Int32Array(16)
+  private leaf = new Int32Array(16).fill(NONE)
+  private readonly free = new IntList()
+
+  constructor() {
+    const buffer = new ArrayBuffer(16 * NODE * 4)
+    this.f32 = new Float32Array(buffer)
+    this.i32 = new Int32Array(buffer)
+    this.clearNode(0)
+    this.parent[0] = NONE
+  }
+
+  has(proxy: number): boolean {
+    return proxy < this.leaf.length && this.leaf[proxy] !== NONE
+  }
+
+  insert(proxy: number, minX: number, minY: number, maxX: number, maxY: number, bits: number): void {
+    this.reserve(proxy)
+    this.count++
+    let ref = this.emptyRootSlot()
+    if (ref === NONE) ref = this.split(this.cheapestSlot(minX, minY, maxX, maxY))
+    this.setBounds(ref, minX, minY, maxX, maxY)
+    this.setLink(ref, -2 - proxy)
+    this.i32[(ref >> 1) * NODE + BITS + (ref & 1)] = bits
+    this.refit(ref >> 1)
+  }
+
+  remove(proxy: number): void {
+    const ref = this.leaf[proxy]
+    this.leaf[proxy] = NONE
+    this.count--
+    const node = ref >> 1
+    const sibling = ref ^ 1
+    if (node !== 0) {
+      const up = this.parent[node]
+      this.copySlot(sibling, up)
+      this.free.push(node)
+      this.refit(up >> 1)
+      return
+    }
+    const link = this.i32[LINK + (sibling & 1)]
+    if (link >= 0) {
+      this.copySlot(2 * link, 0)
+      this.copySlot(2 * link + 1, 1)
+      this.free.push(link)
+    } else this.clearSlot(ref)
+  }
+
+  /** New bounds for a proxy: in place where it stayed near, by a new insert where it went far. */
+  move(proxy: number, minX: number, minY: number, maxX: number, maxY: number): void {
+    const ref = this.leaf[proxy]
+    const node = ref >> 1
+    const { f32 } = this
+    if (node !== 0) {
+      const up = this.parent[node]
+      const at = (up >> 1) * NODE + 4 * (up & 1)
+      if (minX > f32[at + 2] || maxX < f32[at] || minY > f32[at + 3] || maxY < f32[at + 1]) {
+        const bits = this.i32[node * NODE + BITS + (ref & 1)]
+        this.remove(proxy)
+        this.insert(proxy, minX, minY, maxX, maxY, bits)
+        return
+      }
+    }
+    this.setBounds(ref, minX, minY, maxX, maxY)
+    this.refit(node)
+  }
+
+  /** New layer bits for a proxy. */
+  setBits(proxy: number, bits: number): void {
+    const { i32, parent } = this
+    let ref = this.leaf[proxy]
+    for (;;) {
+      const at = (ref >> 1) * NODE + BITS + (ref & 1)
+      if (i32[at] === bits) return
+      i32[at] = bits
+      const node = ref >> 1
+      if (node === 0) return
+      bits = i32[node * NODE + BITS] | i32[node * NODE + BITS + 1]
+      ref = parent[node]
+    }
+  }
+
+  /** Appends to `out` every proxy with one of the bits in `mask` whose bounds meet the box. */
+  search(minX: number, minY: number, maxX: number, maxY: number, mask: number, out: IntList, stack: IntList): void {
+    const { f32, i32 } = this
+    const bottom = stack.length
+    stack.push(0)
+    while (stack.length > bottom) {
+      const base = stack.pop() * NODE
+      if (
+        (i32[base + BITS] & mask) !== 0 &&
+        f32[base] <= maxX &&
+        f32[base + 2] >= minX &&
+        f32[base + 1] <= maxY &&
+        f32[base + 3] >= minY
+      ) {
+        const link = i32[base + LINK]
+        if (link >= 0) stack.push(link)
+        else out.push(-2 - link)
+      }
+      if (
+        (i32[base + BITS + 1] & mask) !== 0 &&
+        f32[base + 4] <= maxX &&
+        f32[base + 6] >= minX &&
+        f32[base + 5] <= maxY &&
+        f32[base + 7] >= minY
+      ) {
+        const link = i32[base + LINK + 1]
+        if (link >= 0) stack.push(link)
+        else out.push(-2 - link)
+      }
+    }
+  }
+
+  /** Depth of the deepest leaf and the sum of all inner perimeters: how good the tree is. Cold. */
+  quality(): { depth: number; cost: number } {
+    let depth = 0
+    let cost = 0
+    const walk: [number, number][] = [[0, 1]]
+    for (let top = walk.pop(); top !== undefined; top = walk.pop()) {
+      const [node, level] = top
+      if (level > depth) depth = level
+      for (let side = 0; side < 2; side++) {
+        const link = this.i32[node * NODE + LINK + side]
+        if (link < 0) continue
+        cost += this.perimeter(2 * node + side)
+        walk.push([link, level + 1])
+      }
+    }
+    return { depth, cost }
+  }
+
+  private emptyRootSlot(): number {
+    if (this.i32[LINK] === EMPTY) return 0
+    return this.i32[LINK + 1] === EMPTY ? 1 : NONE
+  }
+
+  /** The slot next to which a new leaf adds the least perimeter, found greedily from the root. */
+  private cheapestSlot(minX: number, minY: number, maxX: number, maxY: number): number {
+    const { f32, i32 } = this
+    let node = 0
+    for (;;) {
+      const base = node * NODE
+      let best = 0
+      let bestGrowth = Infinity
+      let bestUnion = 0
+      for (let side = 0; side < 2; side++) {
+        const at = base + 4 * side
+        const width = (f32[at + 2] > maxX ? f32[at + 2] : maxX) - (f32[at] < minX ? f32[at] : minX)
+        const height = (f32[at + 3] > maxY ? f32[at + 3] : maxY) - (f32[at + 1] < minY ? f32[at + 1] : minY)
+        const union = width + height
+        const growth = i32[base + LINK + side] < 0 ? union : union - (f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1])
+        if (growth >= bestGrowth) continue
+        best = side
+        bestGrowth = growth
+        bestUnion = union
+      }
+      const link = i32[base + LINK + best]
+      if (link < 0) return 2 * node + best
+      // Stop above a subtree when pairing with it as a whole is cheaper than growing it and pairing further down.
+      const down = link * NODE
+      const growth = bestGrowth
+      let least = Infinity
+      for (let side = 0; side < 2; side++) {
+        const at = down + 4 * side
+        const width = (f32[at + 2] > maxX ? f32[at + 2] : maxX) - (f32[at] < minX ? f32[at] : minX)
+        const height = (f32[at + 3] > maxY ? f32[at + 3] : maxY) - (f32[at + 1] < minY ? f32[at + 1] : minY)
+        const own = i32[down + LINK + side] < 0 ? 0 : f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1]
+        const cost = width + height - own
+        if (cost < least) least = cost
+      }
+      if (bestUnion <= growth + least) return 2 * node + best
+      node = link
+    }
+  }
+
+  /** Puts a new node in a slot, with what was there as its first child; returns the slot of the second. */
+  private split(ref: number): number {
+    const node = this.claimNode()
+    this.copySlot(ref, 2 * node)
+    this.setLink(ref, node)
+    return 2 * node + 1
+  }
+
+  /** Recomputes bounds and bits from a node up to the root, rotating on the way. */
+  private refit(node: number): void {
+    const { f32, i32, parent } = this
+    while (node !== 0) {
+      this.rotate(node)
+      const ref = parent[node]
+      const base = node * NODE
+      const at = (ref >> 1) * NODE + 4 * (ref & 1)
+      f32[at] = f32[base] < f32[base + 4] ? f32[base] : f32[base + 4]
+      f32[at + 1] = f32[base + 1] < f32[base + 5] ? f32[base + 1] : f32[base + 5]
+      f32[at + 2] = f32[base + 2] > f32[base + 6] ? f32[base + 2] : f32[base + 6]
+      f32[at + 3] = f32[base + 3] > f32[base + 7] ? f32[base + 3] : f32[base + 7]
+      i32[(ref >> 1) * NODE + BITS + (ref & 1)] = i32[base + BITS] | i32[base + BITS + 1]
+      node = ref >> 1
+    }
+    this.rotate(0)
+  }
+
+  /** Swaps a child with a grandchild on the other side where that makes the other child's perimeter smallest. */
+  private rotate(node: number): void {
+    const { i32 } = this
+    const base = node * NODE
+    let bestGain = 0
+    let bestSide = 0
+    let bestGrand = 0
+    for (let side = 0; side < 2; side++) {
+      const child = i32[base + LINK + side]
+      if (child < 0 || i32[base + LINK + (1 - side)] === EMPTY) continue
+      const now = this.perimeter(2 * node + side)
+      for (let grand = 0; grand < 2; grand++) {
+        // The child would hold the other side and the grandchild that stays.
+        const gain = now - this.unionPerimeter(2 * node + 1 - side, 2 * child + 1 - grand)
+        if (gain <= bestGain) continue
+        bestGain = gain
+        bestSide = side
+        bestGrand = grand
+      }
+    }
+    if (bestGain <= 0) return
+    const child = i32[base + LINK + bestSide]
+    this.swapSlots(2 * node + 1 - bestSide, 2 * child + bestGrand)
+    const { f32 } = this
+    const at = base + 4 * bestSide
+    const down = child * NODE
+    f32[at] = f32[down] < f32[down + 4] ? f32[down] : f32[down + 4]
+    f32[at + 1] = f32[down + 1] < f32[down + 5] ? f32[down + 1] : f32[down + 5]
+    f32[at + 2] = f32[down + 2] > f32[down + 6] ? f32[down + 2] : f32[down + 6]
+    f32[at + 3] = f32[down + 3] > f32[down + 7] ? f32[down + 3] : f32[down + 7]
+    i32[base + BITS + bestSide] = i32[down + BITS] | i32[down + BITS + 1]
+  }
+
+  private perimeter(ref: number): number {
+    const { f32 } = this
+    const at = (ref >> 1) * NODE + 4 * (ref & 1)
+    return f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1]
+  }
+
+  private unionPerimeter(one: number, other: number): number {
+    const { f32 } = this
+    const a = (one >> 1) * NODE + 4 * (one & 1)
+    const b = (other >> 1) * NODE + 4 * (other & 1)
+    return (
+      (f32[a + 2] > f32[b + 2] ? f32[a + 2] : f32[b + 2]) -
+      (f32[a] < f32[b] ? f32[a] : f32[b]) +
+      (f32[a + 3] > f32[b + 3] ? f32[a + 3] : f32[b + 3]) -
+      (f32[a + 1] < f32[b + 1] ? f32[a + 1] : f32[b + 1])
+    )
+  }
+
+  private setBounds(ref: number, minX: number, minY: number, maxX: number, maxY: number): void {
+    const { f32 } = this
+    const at = (ref >> 1) * NODE + 4 * (ref & 1)
+    const marginX = OUTWARD * ((minX < 0 ? -minX : minX) + (maxX < 0 ? -maxX : maxX))
+    const marginY = OUTWARD * ((minY < 0 ? -minY : minY) + (maxY < 0 ? -maxY : maxY))
+    f32[at] = minX - marginX
+    f32[at + 1] = minY - marginY
+    f32[at + 2] = maxX + marginX
+    f32[at + 3] = maxY + marginY
+  }
+
+  /** Writes a link and the way back from what it leads to. */
+  private setLink(ref: number, link: number): void {
+    this.i32[(ref >> 1) * NODE + LINK + (ref & 1)] = link
+    if (link >= 0) this.parent[link] = ref
+    else if (link !== EMPTY) this.leaf[-2 - link] = ref
+  }
+
+  private copySlot(from: number, to: number): void {
+    const { f32, i32 } = this
+    const source = (from >> 1) * NODE
+    const target = (to >> 1) * NODE
+    for (let i = 0; i < 4; i++) f32[target + 4 * (to & 1) + i] = f32[source + 4 * (from & 1) + i]
+    i32[target + BITS + (to & 1)] = i32[source + BITS + (from & 1)]
+    this.setLink(to, i32[source + LINK + (from & 1)])
+  }
+
+  private swapSlots(one: number, other: number): void {
+    const { f32, i32 } = this
+    const a = (one >> 1) * NODE
+    const b = (other >> 1) * NODE
+    for (let i = 0; i < 4; i++) {
+      const kept = f32[a + 4 * (one & 1) + i]
+      f32[a + 4 * (one & 1) + i] = f32[b + 4 * (other & 1) + i]
+      f32[b + 4 * (other & 1) + i] = kept
+    }
+    const bits = i32[a + BITS + (one & 1)]
+    i32[a + BITS + (one & 1)] = i32[b + BITS + (other & 1)]
+    i32[b + BITS + (other & 1)] = bits
+    const link = i32[a + LINK + (one & 1)]
+    this.setLink(one, i32[b + LINK + (other & 1)])
+    this.setLink(other, link)
+  }
+
+  private clearSlot(ref: number): void {
+    const at = (ref >> 1) * NODE
+    this.f32[at + 4 * (ref & 1)] = Infinity
+    this.f32[at + 4 * (ref & 1) + 1] = Infinity
+    this.f32[at + 4 * (ref & 1) + 2] = -Infinity
+    this.f32[at + 4 * (ref & 1) + 3] = -Infinity
+    this.i32[at + LINK + (ref & 1)] = EMPTY
+    this.i32[at + BITS + (ref & 1)] = 0
+  }
+
+  private clearNode(node: number): void {
+    this.clearSlot(2 * node)
+    this.clearSlot(2 * node + 1)
+  }
+
+  private claimNode(): number {
+    const reused = this.free.length > 0 ? this.free.pop() : this.nodes++
+    if (reused >= this.parent.length) {
+      const size = 2 * this.parent.length
+      const buffer = new ArrayBuffer(size * NODE * 4)
+      const words = new Int32Array(buffer)
+      words.set(this.i32)
+      this.i32 = words
+      this.f32 = new Float32Array(buffer)
+      const parent = new Int32Array(size)
+      parent.set(this.parent)
+      this.parent = parent
+    }
+    return reused
+  }
+
+  private reserve(proxy: number): void {
+    if (proxy < this.leaf.length) return
+    const wider = new Int32Array(Math.max(2 * this.leaf.length, proxy + 1)).fill(NONE)
+    wider.set(this.leaf)
+    this.leaf = wider
+  }
+}

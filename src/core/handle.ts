@@ -1,0 +1,247 @@
+/**
+ * The faces of bodies and colliders that know no dimension: one object for the whole life of a slot. After removal a
+ * handle still reads, and whatever would change or ask something through it throws `dead-handle`.
+ */
+import { KeenError, show } from './errors.ts'
+import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from './filter.ts'
+import type { LayerSet } from './layers.ts'
+import { BODY_ENABLED, BODY_TYPES, type BodyType } from './population.ts'
+import type { Host } from './world.ts'
+
+/** What types a world: the names of its layers and tags, and the user's own data on bodies. */
+export interface Kinds {
+  layer: string
+  tag: string
+  data: unknown
+}
+
+export abstract class BodyHandle<K extends Kinds, C> {
+  /** The name it was given; unique among the living of a world. */
+  readonly name: string | null
+  /** The age of the body: 1 for the first of a world, never used twice. */
+  readonly serial: number
+  readonly type: BodyType
+  /** Whatever the user keeps with a body. */
+  data: K['data']
+  /** @internal */ readonly slot: number
+  protected abstract readonly host: Host
+  private list: readonly C[] = []
+  private dead = false
+  private lastEnabled = true
+
+  /** @internal */
+  constructor(host: Host, slot: number, name: string | null, data: K['data']) {
+    this.slot = slot
+    this.name = name
+    this.data = data
+    this.serial = host.population.bodySerial.data[slot]
+    this.type = BODY_TYPES[host.population.type.data[slot]]
+  }
+
+  /** False from the moment of removal on. */
+  get alive(): boolean {
+    return !this.dead
+  }
+
+  /** Its colliders, in the order of their attaching. */
+  get colliders(): readonly C[] {
+    return this.list
+  }
+
+  /** A disabled body meets nothing and is met by nothing; its pairs end with cause `disabled`. */
+  get enabled(): boolean {
+    return this.dead ? this.lastEnabled : (this.host.population.bodyFlags.data[this.slot] & BODY_ENABLED) !== 0
+  }
+
+  set enabled(value: boolean) {
+    this.use('enabled')
+    const { population } = this.host
+    if (value) population.bodyFlags.data[this.slot] |= BODY_ENABLED
+    else population.bodyFlags.data[this.slot] &= ~BODY_ENABLED
+    for (let c = population.first(this.slot); c >= 0; c = population.next(c)) this.host.wordsChanged(c)
+  }
+
+  /** Takes the body out of its world at once. What was told of it ends with cause `removed`. */
+  remove(): void {
+    this.use('remove')
+    this.host.removeBody(this.slot)
+  }
+
+  toString(): string {
+    return this.name ?? `body #${this.serial}`
+  }
+
+  /** Throws `dead-handle` when the body is gone. @internal */
+  use(what: string): void {
+    if (this.dead) {
+      throw new KeenError('dead-handle', `${what}: ${this} was removed from its world (check 'alive' before using a kept handle)`)
+    }
+  }
+
+  /** @internal */
+  setColliders(list: readonly C[]): void {
+    this.list = list
+  }
+
+  /** @internal */
+  bury(): void {
+    this.lastEnabled = this.enabled
+    this.dead = true
+  }
+}
+
+/** The words of a collider after its slot is gone. */
+interface LastWords {
+  layer: number
+  solid: number
+  sense: number
+  flags: number
+  tags: number
+}
+
+export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, unknown>> {
+  /** The body it belongs to, also after removal. */
+  readonly body: B
+  /** The age of the collider within its world. */
+  readonly serial: number
+  /** @internal */ readonly slot: number
+  protected abstract readonly host: Host
+  private last: LastWords | null = null
+
+  /** @internal */
+  constructor(host: Host, slot: number, body: B) {
+    this.slot = slot
+    this.body = body
+    this.serial = host.population.serial.data[slot]
+  }
+
+  /** False from the moment of removal on. */
+  get alive(): boolean {
+    return this.last === null
+  }
+
+  /** Its place among the colliders of its body, -1 after removal. */
+  get index(): number {
+    return (this.body.colliders as readonly unknown[]).indexOf(this)
+  }
+
+  /**
+   * The layer it is on, or the list of them when there are several. Setting it fills all three words anew from the
+   * pair table.
+   */
+  get layer(): K['layer'] | readonly K['layer'][] {
+    const names = this.host.layers.names(this.words().layer >>> 0)
+    return names.length === 1 ? names[0] : names
+  }
+
+  set layer(value: LayerSet<K['layer']>) {
+    this.use('layer')
+    const { population, layers } = this.host
+    population.fillWords(this.slot, layers, layers.word(value, 'layer'))
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** Where it is: an unsigned 32-bit mask; takes names too. Setting it leaves the other two words as they are. */
+  get layerBits(): number {
+    return this.words().layer >>> 0
+  }
+
+  set layerBits(value: LayerSet<K['layer']>) {
+    this.use('layerBits')
+    this.host.population.filter.layerBits.data[this.slot] = this.host.layers.word(value, 'layerBits')
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** What it is solid to: an unsigned 32-bit mask; takes names too. Set by hand, `setPair` leaves it alone. */
+  get solidBits(): number {
+    return this.words().solid >>> 0
+  }
+
+  set solidBits(value: LayerSet<K['layer']>) {
+    this.use('solidBits')
+    const { filter } = this.host.population
+    filter.solidBits.data[this.slot] = this.host.layers.word(value, 'solidBits')
+    filter.flags.data[this.slot] |= HAND_SOLID
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** What it senses: an unsigned 32-bit mask; takes names too. Set by hand, `setPair` leaves it alone. */
+  get senseBits(): number {
+    return this.words().sense >>> 0
+  }
+
+  set senseBits(value: LayerSet<K['layer']>) {
+    this.use('senseBits')
+    const { filter } = this.host.population
+    filter.senseBits.data[this.slot] = this.host.layers.word(value, 'senseBits')
+    filter.flags.data[this.slot] |= HAND_SENSE
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** Flagged a sensor: it presses nobody, whatever its words say. */
+  get sensor(): boolean {
+    return (this.words().flags & SENSOR_FLAG) !== 0
+  }
+
+  set sensor(value: boolean) {
+    this.use('sensor')
+    this.flag(SENSOR_FLAG, value)
+  }
+
+  /** A disabled collider meets nothing; its pairs end with cause `disabled`. */
+  get enabled(): boolean {
+    return (this.words().flags & ENABLED) !== 0
+  }
+
+  set enabled(value: boolean) {
+    this.use('enabled')
+    this.flag(ENABLED, value)
+  }
+
+  /** The tags it carries, in the order of the world's list. */
+  get tags(): readonly K['tag'][] {
+    return this.host.tags.names(this.words().tags)
+  }
+
+  /** Takes the collider off its body at once. */
+  remove(): void {
+    this.use('remove')
+    this.host.removeCollider(this.slot)
+  }
+
+  toString(): string {
+    return this.alive ? `collider ${this.index} of ${this.body}` : `a removed collider of ${this.body}`
+  }
+
+  /** Throws `dead-handle` when the collider is gone. @internal */
+  use(what: string): void {
+    if (this.last === null) return
+    throw new KeenError('dead-handle', `${what}: ${this} was used after its removal (check 'alive' before using a kept handle)`)
+  }
+
+  /** @internal */
+  bury(): void {
+    this.last = this.words()
+  }
+
+  private flag(bit: number, value: unknown): void {
+    if (typeof value !== 'boolean') throw new KeenError('bad-argument', `expected true or false, got ${show(value)}`)
+    const { flags } = this.host.population.filter
+    if (value) flags.data[this.slot] |= bit
+    else flags.data[this.slot] &= ~bit
+    this.host.wordsChanged(this.slot)
+  }
+
+  private words(): LastWords {
+    if (this.last !== null) return this.last
+    const { filter, tagSet } = this.host.population
+    const { slot } = this
+    return {
+      layer: filter.layerBits.data[slot],
+      solid: filter.solidBits.data[slot],
+      sense: filter.senseBits.data[slot],
+      flags: filter.flags.data[slot] & ~DEAD,
+      tags: tagSet.data[slot],
+    }
+  }
+}

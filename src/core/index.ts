@@ -1,0 +1,11 @@
+/** What knows no dimension: layers, errors, the clock, and the types of events and watches. */
+export { CAUSES, type Cause } from './causes.ts'
+export { type ClockOptions, type FixedClock, fixedClock } from './clock.ts'
+export { type ErrorCode, KeenError } from './errors.ts'
+export { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
+export type { Kinds } from './handle.ts'
+export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, type Response } from './layers.ts'
+export { BODY_TYPES, type BodyType } from './population.ts'
+export { nearestName } from './suggest.ts'
+export type { Watch, WatchHandlers, WatchOptions, WatchPair } from './watch.ts'
+export type { WatchSide, WorldStats } from './world.ts'

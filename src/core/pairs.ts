@@ -1,0 +1,146 @@
+/**
+ * Candidate pairs of colliders: those whose bounds are near and whose filter lets them meet. A pair lives as long as
+ * that holds and remembers what was established about it. `a` is always the older collider.
+ */
+import { IntList, PairMap, Table } from './table.ts'
+
+const NONE = -1
+
+/** The pair's filter or watchers must be looked at again. */
+export const STALE = 1
+/** Listed among the changed pairs of this tick. */
+const LISTED = 2
+/** Taken out; the slot is freed after the dispatch. */
+const GONE = 4
+/** To be taken out once the ledger has seen how it ended. */
+const DOOMED = 8
+
+export class Pairs {
+  readonly table = new Table(64)
+  readonly a = this.table.i32()
+  readonly b = this.table.i32()
+  readonly flags = this.table.i32()
+  /** What the filter says of the pair. */
+  readonly response = this.table.i32()
+  /** How they meet, as established by the last step: 0 apart, otherwise SENSE or SOLID. */
+  readonly state = this.table.i32()
+  /** How they meet at the end of this tick. */
+  readonly next = this.table.i32()
+  /** When in the tick (0..1) `state` turned into `next`. */
+  readonly when = this.table.f64()
+  /** First of the ledger's links of this pair, or -1. */
+  readonly firstLink = this.table.i32()
+  /** Pairs that the ledger must look at in this tick. */
+  readonly changed = new IntList()
+  private readonly doomed = new IntList()
+  private readonly links = this.table.i32(4)
+  private readonly map = new PairMap()
+  private readonly gone = new IntList()
+  private heads = new Int32Array(64).fill(NONE)
+
+  /** The pair of two colliders, the older first, or -1. */
+  find(a: number, b: number): number {
+    return this.map.get(a, b)
+  }
+
+  /** Adds a pair that is not there yet. */
+  add(a: number, b: number, response: number): number {
+    const pair = this.table.claim()
+    this.a.data[pair] = a
+    this.b.data[pair] = b
+    this.response.data[pair] = response
+    this.firstLink.data[pair] = NONE
+    this.flags.data[pair] = STALE
+    this.map.set(a, b, pair)
+    this.hook(2 * pair, a)
+    this.hook(2 * pair + 1, b)
+    return pair
+  }
+
+  /** The first edge of a collider's pairs, or -1. An edge is 2 * pair, plus 1 when the collider is `b`. */
+  firstEdge(c: number): number {
+    return c < this.heads.length ? this.heads[c] : NONE
+  }
+
+  nextEdge(edge: number): number {
+    return this.links.data[2 * edge]
+  }
+
+  /** Lists a pair for the ledger, once. */
+  list(pair: number): void {
+    if ((this.flags.data[pair] & LISTED) !== 0) return
+    this.flags.data[pair] |= LISTED
+    this.changed.push(pair)
+  }
+
+  /** Says that a pair is no candidate any more: it goes with the end of the comparison. */
+  doom(pair: number): void {
+    if ((this.flags.data[pair] & DOOMED) !== 0) return
+    this.flags.data[pair] |= DOOMED
+    this.doomed.push(pair)
+  }
+
+  /** Empties the list of changed pairs and takes out the doomed. */
+  finish(): void {
+    const { changed, doomed, flags } = this
+    for (let i = 0; i < changed.length; i++) flags.data[changed.data[i]] &= ~LISTED
+    changed.clear()
+    for (let i = 0; i < doomed.length; i++) this.drop(doomed.data[i])
+    doomed.clear()
+  }
+
+  /** Marks every pair to be looked at again. */
+  staleAll(): void {
+    for (let pair = 0; pair < this.table.size; pair++) if (this.alive(pair)) this.flags.data[pair] |= STALE
+  }
+
+  /** Marks every pair of a collider to be looked at again. */
+  stale(c: number): void {
+    for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.flags.data[edge >> 1] |= STALE
+  }
+
+  /** Takes a pair out; it can still be read until {@link release}. */
+  drop(pair: number): void {
+    const a = this.a.data[pair]
+    const b = this.b.data[pair]
+    this.map.delete(a, b)
+    this.unhook(2 * pair, a)
+    this.unhook(2 * pair + 1, b)
+    this.flags.data[pair] |= GONE
+    this.gone.push(pair)
+  }
+
+  /** Frees the slots of the pairs that are gone. */
+  release(): void {
+    for (let i = 0; i < this.gone.length; i++) this.table.release(this.gone.data[i])
+    this.gone.clear()
+  }
+
+  /** Whether a slot holds a living pair. */
+  alive(pair: number): boolean {
+    return this.a.data[pair] !== this.b.data[pair] && (this.flags.data[pair] & GONE) === 0
+  }
+
+  private hook(edge: number, c: number): void {
+    if (c >= this.heads.length) {
+      const wider = new Int32Array(Math.max(2 * this.heads.length, c + 1)).fill(NONE)
+      wider.set(this.heads)
+      this.heads = wider
+    }
+    const links = this.links.data
+    const head = this.heads[c]
+    links[2 * edge] = head
+    links[2 * edge + 1] = NONE
+    if (head !== NONE) links[2 * head + 1] = edge
+    this.heads[c] = edge
+  }
+
+  private unhook(edge: number, c: number): void {
+    const links = this.links.data
+    const next = links[2 * edge]
+    const before = links[2 * edge + 1]
+    if (before === NONE) this.heads[c] = next
+    else links[2 * before] = next
+    if (next !== NONE) links[2 * next + 1] = before
+  }
+}

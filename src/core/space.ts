@@ -1,0 +1,21 @@
+/** What a dimension owes the core: whole stages of a tick, never a call a pair. */
+
+export interface Space<V> {
+  /** Changes made outside the step become world geometry, bounds and trees. */
+  prepare(): void
+  /** Moves every mover to its end pose. */
+  move(dt: number): void
+  /** Broad phase: adds candidate pairs for whatever left its bounds or must be looked for anew. */
+  findPairs(): void
+  /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
+  settle(): void
+  /** This collider's candidates must be looked for anew. */
+  refind(collider: number): void
+  /** A collider slot is about to be used again. */
+  forget(collider: number): void
+  /** The unit normal of a solid pair, from its `a` to its `b`, as three numbers (2D: the last is 0). */
+  readNormal(pair: number, out: Float64Array, at: number): void
+  /** A vector of this dimension, to be filled by {@link fillVector}. */
+  newVector(): V
+  fillVector(out: V, from: Float64Array, at: number, sign: number): void
+}

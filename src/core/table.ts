@@ -1,0 +1,215 @@
+/** Columns of numbers that grow together: the hot state of the world. A slot is an index into every column. */
+
+type Words = Float64Array | Int32Array
+
+/** One column; reload `data` at the start of a stage, for it is replaced when the table grows. */
+export class Column<A extends Words = Words> {
+  data: A
+  /** Numbers a slot. */
+  readonly width: number
+
+  constructor(data: A, width: number) {
+    this.data = data
+    this.width = width
+  }
+}
+
+/** A table with free slots that are used again, latest first, so that the same calls give the same slots. */
+export class Table {
+  /** Slots in use or free: loops run to here. */
+  size = 0
+  /** Slots in use. */
+  count = 0
+  private capacity: number
+  private readonly columns: Column[] = []
+  private readonly free: number[] = []
+
+  constructor(capacity = 16) {
+    this.capacity = capacity
+  }
+
+  f64(width = 1): Column<Float64Array> {
+    return this.add(new Column(new Float64Array(this.capacity * width), width))
+  }
+
+  i32(width = 1): Column<Int32Array> {
+    return this.add(new Column(new Int32Array(this.capacity * width), width))
+  }
+
+  private add<A extends Words>(column: Column<A>): Column<A> {
+    this.columns.push(column)
+    return column
+  }
+
+  /** A slot whose columns are all zero. */
+  claim(): number {
+    this.count++
+    const reused = this.free.pop()
+    if (reused !== undefined) return reused
+    if (this.size === this.capacity) this.grow()
+    return this.size++
+  }
+
+  /** Gives a slot back and clears it. */
+  release(slot: number): void {
+    for (const column of this.columns) column.data.fill(0, slot * column.width, (slot + 1) * column.width)
+    this.free.push(slot)
+    this.count--
+  }
+
+  /** Bytes held by the columns. */
+  get bytes(): number {
+    return this.columns.reduce((sum, column) => sum + column.data.byteLength, 0)
+  }
+
+  private grow(): void {
+    this.capacity *= 2
+    for (const column of this.columns) {
+      const Kind = column.data.constructor as new (length: number) => Words
+      const wider = new Kind(this.capacity * column.width)
+      wider.set(column.data as Int32Array & Float64Array)
+      column.data = wider
+    }
+  }
+}
+
+/** A list of numbers that keeps its memory: no allocation once it has reached its size. */
+export class IntList {
+  data = new Int32Array(16)
+  length = 0
+
+  push(value: number): void {
+    if (this.length === this.data.length) {
+      const wider = new Int32Array(this.length * 2)
+      wider.set(this.data)
+      this.data = wider
+    }
+    this.data[this.length++] = value
+  }
+
+  pop(): number {
+    return this.data[--this.length]
+  }
+
+  clear(): void {
+    this.length = 0
+  }
+
+  /** Inserts keeping the order that `before(a, b)` gives; moves what comes after. */
+  insertSorted(value: number, before: (a: number, b: number) => boolean): void {
+    this.push(value)
+    let low = 0
+    let high = this.length - 1
+    while (low < high) {
+      const middle = (low + high) >> 1
+      if (before(value, this.data[middle])) high = middle
+      else low = middle + 1
+    }
+    this.data.copyWithin(low + 1, low, this.length - 1)
+    this.data[low] = value
+  }
+
+  /** Removes the first that equals `value`, keeping the order of the rest. */
+  remove(value: number): boolean {
+    for (let i = 0; i < this.length; i++) {
+      if (this.data[i] !== value) continue
+      this.data.copyWithin(i, i + 1, this.length)
+      this.length--
+      return true
+    }
+    return false
+  }
+
+  /** Heap sort in place: no allocation, the same result for the same strict order. */
+  sort(before: (a: number, b: number) => boolean): void {
+    const { data, length } = this
+    if (length < 2) return
+    const sift = (root: number, end: number): void => {
+      const value = data[root]
+      for (;;) {
+        let child = 2 * root + 1
+        if (child >= end) break
+        if (child + 1 < end && before(data[child], data[child + 1])) child++
+        if (!before(value, data[child])) break
+        data[root] = data[child]
+        root = child
+      }
+      data[root] = value
+    }
+    for (let i = (length >> 1) - 1; i >= 0; i--) sift(i, length)
+    for (let end = length - 1; end > 0; end--) {
+      const top = data[0]
+      data[0] = data[end]
+      data[end] = top
+      sift(0, end)
+    }
+  }
+}
+
+/** From an ordered pair of slots to a number: open addressing with linear probing, no objects. */
+export class PairMap {
+  count = 0
+  /** a + 1, b, value; 0 in the first marks an empty cell. */
+  private cells = new Int32Array(3 * 64)
+  private mask = 63
+
+  get(a: number, b: number): number {
+    const { cells, mask } = this
+    for (let cell = spread(a, b) & mask; ; cell = (cell + 1) & mask) {
+      const key = cells[3 * cell]
+      if (key === 0) return -1
+      if (key === a + 1 && cells[3 * cell + 1] === b) return cells[3 * cell + 2]
+    }
+  }
+
+  set(a: number, b: number, value: number): void {
+    if (2 * (this.count + 1) > this.mask + 1) this.grow()
+    const { cells, mask } = this
+    for (let cell = spread(a, b) & mask; ; cell = (cell + 1) & mask) {
+      const key = cells[3 * cell]
+      if (key === a + 1 && cells[3 * cell + 1] === b) {
+        cells[3 * cell + 2] = value
+        return
+      }
+      if (key !== 0) continue
+      cells[3 * cell] = a + 1
+      cells[3 * cell + 1] = b
+      cells[3 * cell + 2] = value
+      this.count++
+      return
+    }
+  }
+
+  delete(a: number, b: number): void {
+    const { cells, mask } = this
+    let cell = spread(a, b) & mask
+    while (cells[3 * cell] !== a + 1 || cells[3 * cell + 1] !== b) {
+      if (cells[3 * cell] === 0) return
+      cell = (cell + 1) & mask
+    }
+    this.count--
+    // Backward shift: pull later cells of the run into the hole, so that no tombstones gather.
+    for (let next = (cell + 1) & mask; cells[3 * next] !== 0; next = (next + 1) & mask) {
+      const home = spread(cells[3 * next] - 1, cells[3 * next + 1]) & mask
+      if (((next - home) & mask) < ((next - cell) & mask)) continue
+      cells.copyWithin(3 * cell, 3 * next, 3 * next + 3)
+      cell = next
+    }
+    cells[3 * cell] = 0
+  }
+
+  private grow(): void {
+    const old = this.cells
+    this.mask = 2 * this.mask + 1
+    this.cells = new Int32Array(3 * (this.mask + 1))
+    this.count = 0
+    for (let at = 0; at < old.length; at += 3) if (old[at] !== 0) this.set(old[at] - 1, old[at + 1], old[at + 2])
+  }
+}
+
+function spread(a: number, b: number): number {
+  let h = Math.imul(a, 0x9e3779b1) ^ Math.imul(b, 0x85ebca6b)
+  h ^= h >>> 15
+  h = Math.imul(h, 0x2c1b3c6d)
+  return h ^ (h >>> 13)
+}

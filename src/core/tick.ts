@@ -1,0 +1,116 @@
+/** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `space`. */
+import { ADDED, DISABLED, ENABLED_AGAIN, MOVED, REFILTERED, TELEPORTED_TO } from './causes.ts'
+import type { Dispatch } from './dispatch.ts'
+import { FRESH, ON, PASS, SENSE, WAS_ON } from './filter.ts'
+import type { Interest } from './interest.ts'
+import type { Ledger } from './ledger.ts'
+import type { Pairs } from './pairs.ts'
+import { type Population, TELEPORTED } from './population.ts'
+import type { Space } from './space.ts'
+import type { Watch } from './watch.ts'
+
+export interface Rooms<B extends object, C extends object, V extends object> {
+  readonly population: Population<B, C>
+  readonly pairs: Pairs
+  readonly interest: Interest<Watch<B, C, V>, B, C>
+  readonly ledger: Ledger<B, C, V>
+  readonly dispatch: Dispatch<B, C, V>
+  readonly space: Space<V>
+  /** Watches made or stopped since the last step. */
+  readonly freshWatches: Watch<B, C, V>[]
+  watchesChanged: boolean
+  /** Frees the slots of the dead. */
+  release(): void
+}
+
+/** One tick. Throws what callbacks threw, after everything is done. */
+export function runTick<B extends object, C extends object, V extends object>(
+  rooms: Rooms<B, C, V>,
+  tick: number,
+  dt: number,
+): void {
+  const { population, pairs, dispatch, space } = rooms
+  refilter(rooms)
+  space.prepare()
+  space.move(dt)
+  space.findPairs()
+  space.settle()
+  compare(rooms)
+  population.remember()
+  dispatch.gather(tick)
+  try {
+    dispatch.deliver()
+  } finally {
+    rooms.release()
+    pairs.release()
+  }
+}
+
+/** Changes of filters and watches since the last step: who is worth testing, and which pairs must be looked at again. */
+function refilter<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
+  const { population, pairs, interest, space } = rooms
+  const { watched, flags } = population.filter
+  const { changed } = population
+  if (rooms.watchesChanged) interest.rebuild()
+  for (let i = 0; i < changed.length; i++) {
+    const c = changed.data[i]
+    watched.data[c] = interest.bitsOf(c)
+    pairs.stale(c)
+    space.refind(c)
+  }
+  if (!rooms.watchesChanged) return
+  rooms.watchesChanged = false
+  pairs.staleAll()
+  for (let c = 0; c < population.colliders.size; c++) {
+    if ((flags.data[c] & ON) === 0) continue
+    const before = watched.data[c]
+    const bits = interest.bitsOf(c)
+    watched.data[c] = bits
+    // Only what hears of more can have pairs that were not looked for.
+    if ((bits & ~before) !== 0) space.refind(c)
+  }
+}
+
+/** Books what changed between the last tick and this one. */
+function compare<B extends object, C extends object, V extends object>({
+  population,
+  pairs,
+  interest,
+  ledger,
+  freshWatches,
+}: Rooms<B, C, V>): void {
+  const { changed, a, b, state, next, when } = pairs
+  const { serial } = population
+  changed.sort((p, q) => (serial.data[a.data[p]] - serial.data[a.data[q]] || serial.data[b.data[p]] - serial.data[b.data[q]]) < 0)
+  for (let i = 0; i < changed.length; i++) {
+    const pair = changed.data[i]
+    const cause = causeOf(population, a.data[pair], b.data[pair])
+    ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
+    state.data[pair] = next.data[pair]
+    const response = pairs.response.data[pair]
+    if (state.data[pair] !== 0) continue
+    if (response === PASS || (response === SENSE && !interest.any(a.data[pair], b.data[pair], SENSE))) pairs.doom(pair)
+  }
+  pairs.finish()
+  for (const watch of freshWatches) watch.fresh = false
+  freshWatches.length = 0
+}
+
+/** Why the two of a pair began or ceased to meet in this tick: the first that applies, in the order of the list. */
+function causeOf(population: Population<object, object>, a: number, b: number): number {
+  const { filter, bodyFlags } = population
+  const flagsA = filter.flags.data[a]
+  const flagsB = filter.flags.data[b]
+  if (((flagsA | flagsB) & FRESH) !== 0) return ADDED
+  const before = filter.respondBefore(a, b)
+  const now = filter.respond(a, b)
+  if (before !== now) {
+    const bothOn = (flagsA & flagsB & ON) !== 0
+    const bothWereOn = (flagsA & flagsB & WAS_ON) !== 0
+    if (bothWereOn && !bothOn) return DISABLED
+    if (bothOn && !bothWereOn) return ENABLED_AGAIN
+    return REFILTERED
+  }
+  const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
+  return (marks & TELEPORTED) !== 0 ? TELEPORTED_TO : MOVED
+}

@@ -1,0 +1,359 @@
+/**
+ * The part of a world that knows no dimension: who is in it, what is watched, the tick, and what was told. A dimension
+ * adds shapes, poses and queries.
+ */
+import { REMOVED } from './causes.ts'
+import { oneOf, positive } from './checks.ts'
+import { Dispatch } from './dispatch.ts'
+import { KeenError, show } from './errors.ts'
+import type { WatchEvent } from './event.ts'
+import { BodyHandle, ColliderHandle, type Kinds } from './handle.ts'
+import { hint } from './suggest.ts'
+import { Interest } from './interest.ts'
+import { Layers, RESPONSES, type Response } from './layers.ts'
+import { Ledger, FLIPPED } from './ledger.ts'
+import { Pairs } from './pairs.ts'
+import { Population } from './population.ts'
+import { HANDLE, LAYERS, Matcher, type Side, STAR, TAG } from './sides.ts'
+import { RESPONSE_NAMES, SENSE } from './filter.ts'
+import type { Space } from './space.ts'
+import { Tags } from './tags.ts'
+import { type Rooms, runTick } from './tick.ts'
+import { Watch, type WatchHandlers, type WatchKeeper, type WatchOptions, type WatchPair } from './watch.ts'
+
+/** What handles need of their world. @internal */
+export interface Host {
+  readonly population: Population<object, object>
+  readonly layers: Layers
+  readonly tags: Tags
+  wordsChanged(collider: number): void
+  removeBody(body: number): void
+  removeCollider(collider: number): void
+}
+
+/** A side of a watch: a layer, several, a body, a collider, `{ tag }`, or `'*'` for all. */
+export type WatchSide<K extends Kinds, B, C> =
+  | K['layer']
+  | '*'
+  | readonly K['layer'][]
+  | B
+  | C
+  | { readonly tag: K['tag'] }
+
+/** Counters of a world, for a debug display. */
+export interface WorldStats {
+  readonly tick: number
+  readonly bodies: number
+  readonly colliders: number
+  /** Candidate pairs: near enough, and let meet by the filter. */
+  readonly pairs: number
+  /** Exact shape tests in the last step. */
+  readonly tests: number
+  readonly watches: number
+}
+
+export interface CoreOptions<K extends Kinds> {
+  layers: Layers<K['layer']>
+  tags?: readonly K['tag'][]
+  /** Ticks a second. Default 60. */
+  rate?: number
+}
+
+export abstract class WorldCore<
+  K extends Kinds,
+  B extends BodyHandle<K, C>,
+  C extends ColliderHandle<K, B>,
+  V extends object,
+> implements WatchKeeper<B, C>
+{
+  /** Ticks a second. */
+  readonly rate: number
+  /** Seconds a tick. */
+  readonly dt: number
+  /** @internal */ readonly population = new Population<B, C>()
+  /** @internal */ readonly pairs = new Pairs()
+  /** @internal */ readonly tags: Tags<K['tag']>
+  private table: Layers<K['layer']>
+  private readonly names = new Map<string, B>()
+  private readonly rooms: Rooms<B, C, V>
+  private ticks = 0
+  private watchesMade = 0
+  private stepping = false
+
+  /** @internal */
+  constructor(options: CoreOptions<K>, makeSpace: (
+      population: Population<B, C>,
+      pairs: Pairs,
+      wanted: (a: number, b: number) => boolean,
+    ) => Space<V>,
+  ) {
+    if (!(options.layers instanceof Layers)) {
+      throw new KeenError('bad-argument', `'layers' of a world must come from defineLayers, got ${show(options.layers)}`)
+    }
+    this.table = options.layers
+    this.tags = new Tags(options.tags ?? [])
+    this.rate = positive(options.rate ?? 60, "'rate' of a world")
+    this.dt = 1 / this.rate
+    const { population, pairs } = this
+    const matcher = new Matcher(population, this.tags)
+    const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
+    const space = makeSpace(population, pairs, (a, b) => interest.any(a, b, SENSE))
+    const ledger = new Ledger<B, C, V>(population, pairs, interest)
+    const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
+    this.rooms = {
+      population,
+      pairs,
+      interest,
+      ledger,
+      dispatch,
+      space,
+      freshWatches: [],
+      watchesChanged: false,
+      release: () => population.release((c) => space.forget(c)),
+    }
+  }
+
+  /** The layers with this world's own pair table. */
+  get layers(): Layers<K['layer']> {
+    return this.table
+  }
+
+  /** Ticks made so far. */
+  get tick(): number {
+    return this.ticks
+  }
+
+  /** Simulated seconds so far. */
+  get time(): number {
+    return this.ticks * this.dt
+  }
+
+  get stats(): WorldStats {
+    return {
+      tick: this.ticks,
+      bodies: this.population.bodies.count,
+      colliders: this.population.colliders.count,
+      pairs: this.pairs.table.count,
+      tests: this.lastTests(),
+      watches: this.rooms.interest.watches.size,
+    }
+  }
+
+  /** The bodies of the world in the order of their age. Allocates. */
+  bodies(): B[] {
+    const { bodyHandles } = this.population
+    return bodyHandles.filter((body): body is B => body !== null && body.alive).sort((a, b) => a.serial - b.serial)
+  }
+
+  /** The living body of that name, or null. */
+  find(name: string): B | null {
+    return this.names.get(name) ?? null
+  }
+
+  /** The bodies with at least one collider that carries the tag, by age. Throws `unknown-tag`. */
+  tagged(tag: K['tag']): B[] {
+    this.tags.index(tag)
+    return this.bodies().filter((body) => body.colliders.some((collider) => collider.tags.includes(tag)))
+  }
+
+  /** Removes every body. Watches stay; what was told ends with cause `removed`. */
+  clear(): void {
+    for (const body of this.bodies()) body.remove()
+  }
+
+  /**
+   * Changes the pair table of this world; words set by hand stay. What begins or ends by it has cause `refiltered`.
+   * @throws KeenError `unknown-layer`, `bad-argument`
+   */
+  setPair(a: K['layer'] | '*', b: K['layer'] | '*', response: Response): void {
+    this.table = this.table.withPair(a, b, oneOf(response, RESPONSES, 'the response of a pair'))
+    for (const body of this.population.bodyHandles) {
+      if (body === null || !body.alive) continue
+      for (const collider of body.colliders) {
+        this.population.refillWords(collider.slot, this.table)
+        this.wordsOf(collider.slot)
+      }
+    }
+  }
+
+  /**
+   * Tells when what matches the first side meets what matches the second, from the next step on. What already meets
+   * by then begins with cause `watched`. By default bodies are counted: one begin when the first of their matching
+   * colliders meet, one end when the last part.
+   *
+   * @throws KeenError `unknown-layer`, `unknown-tag`, `dead-handle`, `foreign-handle`, `bad-argument`
+   * @example world.watch('craft', 'zone', { begin: (e) => console.log(`${e.a} enters ${e.b}`) })
+   */
+  watch(
+    first: WatchSide<K, B, C>,
+    second: WatchSide<K, B, C>,
+    handlers: WatchHandlers<WatchEvent<B, C, V>> = {},
+    options: WatchOptions = {},
+  ): Watch<B, C, V> {
+    const watch = new Watch<B, C, V>(this, {
+      id: ++this.watchesMade,
+      first: this.side(first, 'the first side of a watch'),
+      second: this.side(second, 'the second side of a watch'),
+      handlers,
+      options,
+    })
+    this.rooms.interest.watches.add(watch)
+    this.rooms.freshWatches.push(watch)
+    this.rooms.watchesChanged = true
+    return watch
+  }
+
+  /**
+   * One tick of `1 / rate` seconds: moves the kinematic bodies, finds who meets, and tells it.
+   * @throws KeenError `step-in-callback`; `callback-failed` when handlers threw, after all were called
+   */
+  step(): void {
+    if (this.stepping) {
+      throw new KeenError('step-in-callback', 'step() was called while a step is running: note it in the handler and step after it')
+    }
+    this.stepping = true
+    this.ticks++
+    try {
+      runTick(this.rooms, this.ticks, this.dt)
+    } finally {
+      this.stepping = false
+    }
+  }
+
+  /**
+   * What the last step told or recorded, in order, each fact once whichever watches heard it, `a` the older body.
+   * With `per: 'collider'` the facts of the watches that count colliders. Allocates.
+   */
+  events(options: { per?: 'body' | 'collider' } = {}): WatchEvent<B, C, V>[] {
+    return this.rooms.dispatch.events(oneOf(options.per ?? 'body', ['body', 'collider'], "'per'") === 'collider')
+  }
+
+  /** @internal */
+  pairsOf(watch: Watch<B, C, V>): WatchPair<B, C>[] {
+    const { ledger } = this.rooms
+    const { bodyHandles, colliderHandles } = this.population
+    return ledger.toldOf(watch).map((record) => {
+      const turned = (ledger.flags.data[record] & FLIPPED) !== 0
+      const bodyA = bodyHandles[ledger.bodyA.data[record]]!
+      const bodyB = bodyHandles[ledger.bodyB.data[record]]!
+      const colliderA = colliderHandles[ledger.colliderA.data[record]]!
+      const colliderB = colliderHandles[ledger.colliderB.data[record]]!
+      return {
+        a: turned ? bodyB : bodyA,
+        b: turned ? bodyA : bodyB,
+        aCollider: turned ? colliderB : colliderA,
+        bCollider: turned ? colliderA : colliderB,
+        response: RESPONSE_NAMES[ledger.toldResponse.data[record]] as 'solid' | 'sense',
+        dwell: (this.ticks - ledger.beginTick.data[record]) * this.dt,
+      }
+    })
+  }
+
+  /** @internal */
+  stop(watch: Watch<B, C, V>): void {
+    if (watch.over) return
+    watch.over = true
+    this.rooms.dispatch.forget(watch)
+    this.rooms.ledger.forget(watch)
+    this.rooms.interest.watches.delete(watch)
+    this.rooms.watchesChanged = true
+  }
+
+  /** Folds a collider's words anew after a change. @internal */
+  wordsChanged(c: number): void {
+    this.population.touch(c)
+    this.wordsOf(c)
+  }
+
+  /** @internal */
+  removeBody(body: number): void {
+    const handle = this.population.bodyHandles[body]!
+    for (let c = this.population.first(body); c >= 0; ) {
+      const next = this.population.next(c)
+      this.takeOut(c)
+      c = next
+    }
+    if (handle.name !== null) this.names.delete(handle.name)
+    handle.bury()
+    this.population.killBody(body)
+  }
+
+  /** @internal */
+  removeCollider(c: number): void {
+    const { body } = this.population.colliderHandles[c]!
+    body.setColliders(body.colliders.filter((each) => each.slot !== c))
+    this.takeOut(c)
+  }
+
+  /** The living body of a slot takes its name. @internal */
+  protected register(handle: B): void {
+    this.population.bodyHandles[handle.slot] = handle
+    if (handle.name !== null) this.names.set(handle.name, handle)
+  }
+
+  /** Refuses a name that a living body has. */
+  protected checkName(name: unknown): string | null {
+    if (name === undefined || name === null) return null
+    if (typeof name !== 'string' || name === '') {
+      throw new KeenError('bad-argument', `'name' of a body must be a string other than '', got ${show(name)}`)
+    }
+    if (this.names.has(name)) throw new KeenError('duplicate-name', `a body called ${show(name)} is already in the world`)
+    return name
+  }
+
+  /** Takes the effective words of a collider over into the dimension's trees. */
+  protected abstract wordsOf(collider: number): void
+  /** Takes a collider out of the dimension's trees. */
+  protected abstract takenOut(collider: number): void
+  protected abstract lastTests(): number
+
+  private takeOut(c: number): void {
+    const { pairs, population } = this
+    const handle = population.colliderHandles[c]!
+    for (let edge = pairs.firstEdge(c); edge >= 0; ) {
+      const next = pairs.nextEdge(edge)
+      this.rooms.ledger.cut(edge >> 1, REMOVED)
+      pairs.drop(edge >> 1)
+      edge = next
+    }
+    handle.bury()
+    population.killCollider(c)
+    this.takenOut(c)
+  }
+
+  private side(value: unknown, what: string): Side {
+    if (value === '*') return { kind: STAR, bits: -1, tag: -1, handle: null, text: '*' }
+    if (typeof value === 'string') return this.layerSide([value], what)
+    if (Array.isArray(value)) return this.layerSide(value, what)
+    if (value instanceof BodyHandle || value instanceof ColliderHandle) {
+      this.owned(value as unknown as B | C, what)
+      return { kind: HANDLE, bits: -1, tag: -1, handle: value, text: String(value) }
+    }
+    if (typeof value === 'object' && value !== null && 'tag' in value) {
+      const tag = (value as { tag: K['tag'] }).tag
+      return { kind: TAG, bits: -1, tag: this.tags.index(tag), handle: null, text: `#${tag}` }
+    }
+    throw new KeenError(
+      'bad-argument',
+      `${what} must be a layer, a list of layers, a body, a collider, { tag } or '*', got ${show(value)}`,
+    )
+  }
+
+  private layerSide(names: readonly string[], what: string): Side {
+    if (names.length === 0) throw new KeenError('bad-argument', `${what} names no layer: it could never match`)
+    for (const name of names) {
+      if (this.table.has(name)) continue
+      throw new KeenError('unknown-layer', `${what}: no layer is called ${show(name)}; ${hint(String(name), this.table.all)}`)
+    }
+    const bits = this.table.mask(...(names as K['layer'][])) | 0
+    return { kind: LAYERS, bits, tag: -1, handle: null, text: names.join('+') }
+  }
+
+  /** Refuses handles that are dead or of another world. @internal */
+  owned(handle: B | C, what: string): void {
+    handle.use(what)
+    const { bodyHandles, colliderHandles } = this.population
+    if (bodyHandles[handle.slot] === handle || colliderHandles[handle.slot] === handle) return
+    throw new KeenError('foreign-handle', `${what}: ${handle} belongs to another world`)
+  }
+}
