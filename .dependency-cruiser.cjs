@@ -1,9 +1,20 @@
 // The one-way imports of the project: core <- 2d <- scene, record, draw <- cli, examples.
-const forbid = (name, comment, from, to) => ({ name, comment, severity: 'error', from: { path: from }, to: { path: to } })
+const forbid = (name, comment, from, to) => ({
+  name,
+  comment,
+  severity: 'error',
+  from: { path: from },
+  to: { path: to },
+})
 
 module.exports = {
   forbidden: [
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, dependencyTypesNot: ['type-only'] } },
+    {
+      name: 'no-circles',
+      severity: 'error',
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    },
     forbid('core-knows-nobody', 'core knows no dimension, no file, no screen', '^src/core', '^src/(?!core)'),
     forbid('core-has-no-package', 'core runs without any package', '^src/core', 'node_modules|^node:'),
     forbid('2d-knows-core-only', 'a dimension knows the core and nothing else', '^src/2d', '^src/(?!core|2d)'),

@@ -20,6 +20,8 @@ export interface Touch2<K extends Kinds> {
   readonly other: Collider2<K>
   readonly body: Body2<K>
   readonly response: 'solid'
+  /** Between the nearest points of the two, where they stand now. */
+  readonly point: Vec2
   /** Unit normal towards this body. */
   readonly normal: Vec2
 }
@@ -150,7 +152,10 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   private useMover(what: string): void {
     this.use(what)
     if (this.type !== 'static') return
-    throw new KeenError('bad-argument', `${what}: ${this} is static and does not move; teleport it, or make it kinematic`)
+    throw new KeenError(
+      'bad-argument',
+      `${what}: ${this} is static and does not move; teleport it, or make it kinematic`,
+    )
   }
 
   private target(to: Vec2 | Pose2, what: string): Pose2 {

@@ -2,8 +2,9 @@
  * The shapes of all colliders as flat numbers: core points about the body and in the world, radius, and tight bounds.
  * World points are what every test reads; they are made anew when a body moves.
  */
-import type { Column, Table } from '../core/table.ts'
+
 import { cosSin } from '../core/maths.ts'
+import type { Column, Table } from '../core/table.ts'
 import type { Shape2 } from './shapes/shape.ts'
 
 export class Geometry {
@@ -75,6 +76,30 @@ export class Geometry {
     bounds[4 * c + 1] = minY - r
     bounds[4 * c + 2] = maxX + r
     bounds[4 * c + 3] = maxY + r
+  }
+
+  /** Writes the core points of a collider as they would be with its body at a pose. */
+  pointsAt(c: number, x: number, y: number, cos: number, sin: number, out: Float64Array): void {
+    const { body } = this
+    const from = this.offset.data[c]
+    const length = 2 * this.count.data[c]
+    for (let i = 0; i < length; i += 2) {
+      out[i] = x + (cos * body[from + i] - sin * body[from + i + 1])
+      out[i + 1] = y + (sin * body[from + i] + cos * body[from + i + 1])
+    }
+  }
+
+  /** Distance of the outermost point of a collider from the origin of its body. */
+  reach(c: number): number {
+    const { body } = this
+    const from = this.offset.data[c]
+    const to = from + 2 * this.count.data[c]
+    let square = 0
+    for (let i = from; i < to; i += 2) {
+      const here = body[i] * body[i] + body[i + 1] * body[i + 1]
+      if (here > square) square = here
+    }
+    return Math.sqrt(square) + this.radius.data[c]
   }
 
   /** Gives the points of a collider back. */

@@ -1,6 +1,7 @@
 /** Everything for a world of the plane. */
-export * from '../core/index.ts'
+
 export type { QueryFilter } from '../core/asking.ts'
+export * from '../core/index.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
 export { Collider2 } from './collider.ts'
 export { ENDLESS, type Ray2, Raycast, type RayHit2 } from './query/ray.ts'

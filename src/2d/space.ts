@@ -9,7 +9,8 @@ import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/pop
 import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Geometry } from './geometry.ts'
-import { gap, GAP_SIZE, NORMAL } from './narrow/gap.ts'
+import { GAP_SIZE, gap, NORMAL } from './narrow/gap.ts'
+import { Path } from './path.ts'
 import type { Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
@@ -61,6 +62,7 @@ export class Space2 implements Space<MutableVec2> {
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
+  private readonly path: Path
   private readonly population: People
   private readonly pairs: Pairs
   private readonly wanted: (a: number, b: number) => boolean
@@ -91,6 +93,7 @@ export class Space2 implements Space<MutableVec2> {
     this.treeOf = colliders.i32()
     this.fat = colliders.f64(4)
     this.normal = pairs.table.f64(2)
+    this.path = new Path(this.geometry, population.filter.body, this.before, this.place, this.turn)
   }
 
   // What handles ask for between steps.
@@ -229,8 +232,10 @@ export class Space2 implements Space<MutableVec2> {
       }
       const verdict = this.verdict(pair, one, other, response.data[pair], before)
       next.data[pair] = verdict
-      if (verdict !== before) pairs.list(pair)
-      else if (verdict === 0 && (response.data[pair] === PASS || this.fatApart(one, other))) pairs.doom(pair)
+      if (verdict !== before) {
+        pairs.list(pair)
+        pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+      } else if (verdict === 0 && (response.data[pair] === PASS || this.fatApart(one, other))) pairs.doom(pair)
     }
     this.now++
   }
@@ -282,6 +287,12 @@ export class Space2 implements Space<MutableVec2> {
       radius.data[b],
       out,
     )
+  }
+
+  /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
+  private timeOf(a: number, b: number, verdict: number, before: number): number {
+    if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.touch : 0, false)
+    return this.path.meeting(a, b, before === SOLID ? 2 * this.touch : 0, true)
   }
 
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
@@ -396,7 +407,14 @@ export class Space2 implements Space<MutableVec2> {
     this.treeOf.data[c] = tree
     this.fatten(c)
     const fat = this.fat.data
-    this.trees[tree].insert(c, fat[4 * c], fat[4 * c + 1], fat[4 * c + 2], fat[4 * c + 3], this.population.filter.at.data[c])
+    this.trees[tree].insert(
+      c,
+      fat[4 * c],
+      fat[4 * c + 1],
+      fat[4 * c + 2],
+      fat[4 * c + 3],
+      this.population.filter.at.data[c],
+    )
     this.refind(c)
   }
 

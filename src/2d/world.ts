@@ -4,13 +4,13 @@ import { finite, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds } from '../core/handle.ts'
-import type { Layers, LayerSet } from '../core/layers.ts'
+import type { LayerSet, Layers } from '../core/layers.ts'
 import { BODY_TYPES, type BodyType } from '../core/population.ts'
 import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body2, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2 } from './collider.ts'
-import { GAP_SIZE } from './narrow/gap.ts'
+import { GAP_SIZE, POINT_A, POINT_B } from './narrow/gap.ts'
 import { Raycast } from './query/ray.ts'
 import { type Scratch, ScratchPool } from './query/scratch.ts'
 import type { Shape2 } from './shapes/shape.ts'
@@ -67,7 +67,17 @@ export interface WorldOptions2<L extends string, T extends string, D> {
 }
 
 const BODY_FIELDS = ['type', 'at', 'angle', 'name', 'colliders', 'enabled', 'velocity', 'spin', 'data'] as const
-const COLLIDER_FIELDS = ['shape', 'layer', 'at', 'angle', 'tags', 'sensor', 'enabled', 'solidBits', 'senseBits'] as const
+const COLLIDER_FIELDS = [
+  'shape',
+  'layer',
+  'at',
+  'angle',
+  'tags',
+  'sensor',
+  'enabled',
+  'solidBits',
+  'senseBits',
+] as const
 const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
 
 export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Collider2<K>, MutableVec2> {
@@ -150,7 +160,15 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       const bounds = space.geometry.bounds.data
       found.clear()
       for (const tree of space.trees) {
-        tree.search(bounds[4 * c], bounds[4 * c + 1], bounds[4 * c + 2], bounds[4 * c + 3], filter.meet.data[c], found, stack)
+        tree.search(
+          bounds[4 * c],
+          bounds[4 * c + 1],
+          bounds[4 * c + 2],
+          bounds[4 * c + 3],
+          filter.meet.data[c],
+          found,
+          stack,
+        )
       }
       found.sort((a, b) => population.serial.data[a] < population.serial.data[b])
       for (let i = 0; i < found.length; i++) {
@@ -165,7 +183,8 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** @internal */
   touchesOf(body: Body2<K>): Touch2<K>[] {
-    const { pairs, population, space } = this
+    const { pairs, population, space, gapRecord: record } = this
+    space.refresh()
     const touches: Touch2<K>[] = []
     for (const mine of body.colliders) {
       const own: Touch2<K>[] = []
@@ -174,7 +193,9 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
         const other = population.colliderHandles[(isA ? pairs.b : pairs.a).data[pair]]!
-        own.push({ mine, other, body: other.body, response: 'solid', normal: space.normalTowards(pair, isA) })
+        space.gapOf(mine.slot, other.slot, record)
+        const point = { x: (record[POINT_A] + record[POINT_B]) / 2, y: (record[POINT_A + 1] + record[POINT_B + 1]) / 2 }
+        own.push({ mine, other, body: other.body, response: 'solid', point, normal: space.normalTowards(pair, isA) })
       }
       touches.push(...own.sort((a, b) => a.other.serial - b.other.serial))
     }
@@ -210,7 +231,10 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     onlyFields(spec, COLLIDER_FIELDS, what)
     const shape: unknown = spec.shape
     if (typeof shape !== 'object' || shape === null || !('core' in shape)) {
-      throw new KeenError('bad-shape', `'shape' of ${what} must be made by circle(), box() or capsule(), got ${show(shape)}`)
+      throw new KeenError(
+        'bad-shape',
+        `'shape' of ${what} must be made by circle(), box() or capsule(), got ${show(shape)}`,
+      )
     }
     if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
     const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>

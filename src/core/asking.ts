@@ -86,7 +86,8 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
     }
     if (inside !== undefined) this.skipInside = oneOf(inside, ['hit', 'skip'], "'inside' of a query") === 'skip'
     if (where !== undefined) {
-      if (typeof where !== 'function') throw new KeenError('bad-argument', `'where' of a query must be a function, got ${show(where)}`)
+      if (typeof where !== 'function')
+        throw new KeenError('bad-argument', `'where' of a query must be a function, got ${show(where)}`)
       this.where = where
       this.plain = false
     }
@@ -110,7 +111,14 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
     const { filter } = population
     if (this.as) {
       if (filter.body.data[c] === this.asBody) return false
-      const response = masks(this.asAt, this.asPress, this.asMeet, filter.at.data[c], filter.press.data[c], filter.meet.data[c])
+      const response = masks(
+        this.asAt,
+        this.asPress,
+        this.asMeet,
+        filter.at.data[c],
+        filter.press.data[c],
+        filter.meet.data[c],
+      )
       if (this.wanted === PASS ? response === PASS : response !== this.wanted) return false
     }
     if (this.exceptColliders.includes(c) || this.exceptBodies.includes(filter.body.data[c])) return false

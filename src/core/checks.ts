@@ -22,7 +22,10 @@ export function notNegative(value: unknown, what: string): number {
 /** An unsigned 32-bit mask, returned as the signed word that the tables hold. */
 export function word(value: unknown, what: string): number {
   if (typeof value === 'number' && Number.isInteger(value) && value >= 0 && value <= 0xffffffff) return value | 0
-  throw new KeenError('bad-number', `${what} must be a whole number from 0 to 4294967295 (2^32 - 1), got ${show(value)}`)
+  throw new KeenError(
+    'bad-number',
+    `${what} must be a whole number from 0 to 4294967295 (2^32 - 1), got ${show(value)}`,
+  )
 }
 
 /** One of a short list of words. */

@@ -189,7 +189,11 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     const { ledger, normal } = this
     this.space.readNormal(ledger.pairOf.data[record], normal.data, 3 * at)
     // The pair's normal goes from its older collider; the record's from its older body.
-    if (this.population.serial.data[ledger.colliderA.data[record]] < this.population.serial.data[ledger.colliderB.data[record]]) return
+    if (
+      this.population.serial.data[ledger.colliderA.data[record]] <
+      this.population.serial.data[ledger.colliderB.data[record]]
+    )
+      return
     for (let i = 3 * at; i < 3 * at + 3; i++) normal.data[i] = normal.data[i] === 0 ? 0 : -normal.data[i]
   }
 
@@ -275,7 +279,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   private isDead(record: number, watch: Watch<B, C, V>): boolean {
     const { population, ledger } = this
-    if (!population.bodyAlive(ledger.bodyA.data[record]) || !population.bodyAlive(ledger.bodyB.data[record])) return true
+    if (!population.bodyAlive(ledger.bodyA.data[record]) || !population.bodyAlive(ledger.bodyB.data[record]))
+      return true
     const { flags } = population.filter
     const a = flags.data[ledger.colliderA.data[record]]
     const b = flags.data[ledger.colliderB.data[record]]
@@ -287,8 +292,12 @@ function failed(failures: readonly Failure[]): KeenError {
   const [first] = failures
   const text = first.error instanceof Error ? first.error.message : String(first.error)
   const more = failures.length > 1 ? ` (and ${failures.length - 1} more, in 'others')` : ''
-  return new KeenError('callback-failed', `the '${first.kind}' handler of watch '${first.watch}' threw: ${text}${more}`, {
-    cause: first.error,
-    others: failures.slice(1).map((failure) => failure.error),
-  })
+  return new KeenError(
+    'callback-failed',
+    `the '${first.kind}' handler of watch '${first.watch}' threw: ${text}${more}`,
+    {
+      cause: first.error,
+      others: failures.slice(1).map((failure) => failure.error),
+    },
+  )
 }

@@ -111,14 +111,7 @@ export class Filter {
 }
 
 /** The masks rule: both sides must agree; solid before sense. */
-export function masks(
-  atA: number,
-  pressA: number,
-  meetA: number,
-  atB: number,
-  pressB: number,
-  meetB: number,
-): number {
+export function masks(atA: number, pressA: number, meetA: number, atB: number, pressB: number, meetB: number): number {
   if ((atA & pressB) !== 0 && (atB & pressA) !== 0) return SOLID
   return (atA & meetB) !== 0 && (atB & meetA) !== 0 ? SENSE : PASS
 }

@@ -74,7 +74,10 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** Throws `dead-handle` when the body is gone. @internal */
   use(what: string): void {
     if (this.dead) {
-      throw new KeenError('dead-handle', `${what}: ${this} was removed from its world (check 'alive' before using a kept handle)`)
+      throw new KeenError(
+        'dead-handle',
+        `${what}: ${this} was removed from its world (check 'alive' before using a kept handle)`,
+      )
     }
   }
 
@@ -216,7 +219,10 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   /** Throws `dead-handle` when the collider is gone. @internal */
   use(what: string): void {
     if (this.last === null) return
-    throw new KeenError('dead-handle', `${what}: ${this} was used after its removal (check 'alive' before using a kept handle)`)
+    throw new KeenError(
+      'dead-handle',
+      `${what}: ${this} was used after its removal (check 'alive' before using a kept handle)`,
+    )
   }
 
   /** @internal */

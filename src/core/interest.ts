@@ -5,8 +5,9 @@
  * A watch is filed under its more telling side, so the work for a pair grows with the watches that may match it and
  * not with all that exist.
  */
-import { LAYERS, type Matcher, STAR, type Side, TAG } from './sides.ts'
+
 import type { Population } from './population.ts'
+import { LAYERS, type Matcher, type Side, STAR, TAG } from './sides.ts'
 import type { Tags } from './tags.ts'
 
 export interface Watcher {
@@ -134,7 +135,8 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     if (this.byHandle.size > 0) {
       for (const c of [a, b]) {
         for (const watch of this.byHandle.get(population.colliderHandles[c]!) ?? []) each(watch)
-        for (const watch of this.byHandle.get(population.bodyHandles[population.filter.body.data[c]]!) ?? []) each(watch)
+        for (const watch of this.byHandle.get(population.bodyHandles[population.filter.body.data[c]]!) ?? [])
+          each(watch)
       }
     }
   }
@@ -145,4 +147,3 @@ function put<K, W>(map: Map<K, W[]>, key: K, watch: W): void {
   if (list === undefined) map.set(key, [watch])
   else list.push(watch)
 }
-

@@ -44,7 +44,8 @@ export class Layers<L extends string = string> {
   index(name: L): number {
     const index = this.indexes.get(name)
     if (index !== undefined) return index
-    if (typeof name !== 'string') throw new KeenError('unknown-layer', `a layer is named by a string, got ${show(name)}`)
+    if (typeof name !== 'string')
+      throw new KeenError('unknown-layer', `a layer is named by a string, got ${show(name)}`)
     throw new KeenError('unknown-layer', `no layer is called ${show(name)}; ${hint(name, this.all)}`)
   }
 

@@ -3,7 +3,7 @@
  * records it counts in; a body-wise record counts several links. A tick first books all changes and only then looks
  * which records became empty or filled, so a handover from one shape to another is no event.
  */
-import { NO_CAUSE, WATCHED } from './causes.ts'
+import { NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
 import { SOLID } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Pairs } from './pairs.ts'
@@ -79,9 +79,16 @@ export class Ledger<B extends object, C extends object, V extends object> {
     this.interest = interest
   }
 
-  /** Books what a pair of colliders turned into: links for the watches that speak of it now, none for the others. */
+  /**
+   * Books what a pair of colliders turned into: links for the watches that speak of it now, none for the others.
+   * Where the pair met before and still does, only a change of layers or tags can make a watch speak of it or cease to.
+   */
   book(pair: number, state: number, cause: number, when: number): void {
     const { pairs, matched, flips } = this
+    if (state !== 0 && pairs.state.data[pair] !== 0 && cause > REFILTERED) {
+      cause = REFILTERED
+      when = 0
+    }
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
     matched.length = 0
@@ -175,14 +182,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     )
   }
 
-  private link(
-    pair: number,
-    watch: Watch<B, C, V>,
-    flip: boolean,
-    state: number,
-    cause: number,
-    when: number,
-  ): void {
+  private link(pair: number, watch: Watch<B, C, V>, flip: boolean, state: number, cause: number, when: number): void {
     const { pairs, population } = this
     const { filter, bodySerial } = population
     const a = pairs.a.data[pair]
@@ -198,7 +198,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     // Matching both ways is told with the older first, whichever pair of colliders came first.
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
-    const why = watch.fresh && cause > WATCHED ? WATCHED : cause
+    const why = watch.fresh && (cause > WATCHED || cause === REFILTERED) ? WATCHED : cause
     const untold = (this.flags.data[record] & TOLD) === 0
     const earliest = this.beginCause.data[record] === NO_CAUSE || when < this.beginWhen.data[record]
     if (this.firstLink.data[record] === NONE || (untold && earliest)) this.speak(record, pair)

@@ -2,7 +2,7 @@
  * Who is in the world: bodies and their colliders as slots of two tables, the handles that stand for them, and the
  * list of colliders whose filtering changed since the last step. It knows no shape and no place.
  */
-import { CHANGED, DEAD, ENABLED, Filter, FIXED, FRESH, HAND_SENSE, HAND_SOLID, ON, SENSOR_FLAG } from './filter.ts'
+import { CHANGED, DEAD, ENABLED, FIXED, Filter, FRESH, HAND_SENSE, HAND_SOLID, ON, SENSOR_FLAG } from './filter.ts'
 import type { Layers } from './layers.ts'
 import { IntList, Table } from './table.ts'
 

@@ -81,7 +81,9 @@ function compare<B extends object, C extends object, V extends object>({
 }: Rooms<B, C, V>): void {
   const { changed, a, b, state, next, when } = pairs
   const { serial } = population
-  changed.sort((p, q) => (serial.data[a.data[p]] - serial.data[a.data[q]] || serial.data[b.data[p]] - serial.data[b.data[q]]) < 0)
+  changed.sort(
+    (p, q) => (serial.data[a.data[p]] - serial.data[a.data[q]] || serial.data[b.data[p]] - serial.data[b.data[q]]) < 0,
+  )
   for (let i = 0; i < changed.length; i++) {
     const pair = changed.data[i]
     const cause = causeOf(population, a.data[pair], b.data[pair])

@@ -7,16 +7,16 @@ import { oneOf, positive } from './checks.ts'
 import { Dispatch } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import type { WatchEvent } from './event.ts'
+import { RESPONSE_NAMES, SENSE } from './filter.ts'
 import { BodyHandle, ColliderHandle, type Kinds } from './handle.ts'
-import { hint } from './suggest.ts'
 import { Interest } from './interest.ts'
 import { Layers, RESPONSES, type Response } from './layers.ts'
-import { Ledger, FLIPPED } from './ledger.ts'
+import { FLIPPED, Ledger } from './ledger.ts'
 import { Pairs } from './pairs.ts'
 import { Population } from './population.ts'
 import { HANDLE, LAYERS, Matcher, type Side, STAR, TAG } from './sides.ts'
-import { RESPONSE_NAMES, SENSE } from './filter.ts'
 import type { Space } from './space.ts'
+import { hint } from './suggest.ts'
 import { Tags } from './tags.ts'
 import { type Rooms, runTick } from './tick.ts'
 import { Watch, type WatchHandlers, type WatchKeeper, type WatchOptions, type WatchPair } from './watch.ts'
@@ -81,14 +81,15 @@ export abstract class WorldCore<
   private stepping = false
 
   /** @internal */
-  constructor(options: CoreOptions<K>, makeSpace: (
-      population: Population<B, C>,
-      pairs: Pairs,
-      wanted: (a: number, b: number) => boolean,
-    ) => Space<V>,
+  constructor(
+    options: CoreOptions<K>,
+    makeSpace: (population: Population<B, C>, pairs: Pairs, wanted: (a: number, b: number) => boolean) => Space<V>,
   ) {
     if (!(options.layers instanceof Layers)) {
-      throw new KeenError('bad-argument', `'layers' of a world must come from defineLayers, got ${show(options.layers)}`)
+      throw new KeenError(
+        'bad-argument',
+        `'layers' of a world must come from defineLayers, got ${show(options.layers)}`,
+      )
     }
     this.table = options.layers
     this.tags = new Tags(options.tags ?? [])
@@ -142,7 +143,7 @@ export abstract class WorldCore<
   /** The bodies of the world in the order of their age. Allocates. */
   bodies(): B[] {
     const { bodyHandles } = this.population
-    return bodyHandles.filter((body): body is B => body !== null && body.alive).sort((a, b) => a.serial - b.serial)
+    return bodyHandles.filter((body): body is B => body?.alive === true).sort((a, b) => a.serial - b.serial)
   }
 
   /** The living body of that name, or null. */
@@ -209,7 +210,10 @@ export abstract class WorldCore<
    */
   step(): void {
     if (this.stepping) {
-      throw new KeenError('step-in-callback', 'step() was called while a step is running: note it in the handler and step after it')
+      throw new KeenError(
+        'step-in-callback',
+        'step() was called while a step is running: note it in the handler and step after it',
+      )
     }
     this.stepping = true
     this.ticks++
@@ -297,7 +301,8 @@ export abstract class WorldCore<
     if (typeof name !== 'string' || name === '') {
       throw new KeenError('bad-argument', `'name' of a body must be a string other than '', got ${show(name)}`)
     }
-    if (this.names.has(name)) throw new KeenError('duplicate-name', `a body called ${show(name)} is already in the world`)
+    if (this.names.has(name))
+      throw new KeenError('duplicate-name', `a body called ${show(name)} is already in the world`)
     return name
   }
 
@@ -343,7 +348,10 @@ export abstract class WorldCore<
     if (names.length === 0) throw new KeenError('bad-argument', `${what} names no layer: it could never match`)
     for (const name of names) {
       if (this.table.has(name)) continue
-      throw new KeenError('unknown-layer', `${what}: no layer is called ${show(name)}; ${hint(String(name), this.table.all)}`)
+      throw new KeenError(
+        'unknown-layer',
+        `${what}: no layer is called ${show(name)}; ${hint(String(name), this.table.all)}`,
+      )
     }
     const bits = this.table.mask(...(names as K['layer'][])) | 0
     return { kind: LAYERS, bits, tag: -1, handle: null, text: names.join('+') }

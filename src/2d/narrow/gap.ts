@@ -28,14 +28,7 @@ let directionY = 0
 /**
  * Distance of two cores without their radii; 0 when they meet. Cost: a few passes over the points.
  */
-export function coreDistance(
-  p: Float64Array,
-  ao: number,
-  an: number,
-  q: Float64Array,
-  bo: number,
-  bn: number,
-): number {
+export function coreDistance(p: Float64Array, ao: number, an: number, q: Float64Array, bo: number, bn: number): number {
   let a0 = 0
   let b0 = 0
   let a1 = 0

@@ -4,7 +4,7 @@
  * On the surface at the start: moving in is a hit at 0, moving away or along is none. Inside at the start is a hit at
  * 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out.
  */
-import { gap, GAP_SIZE, NORMAL } from './gap.ts'
+import { GAP_SIZE, gap, NORMAL } from './gap.ts'
 
 export const MISS = 0
 export const HIT = 1

@@ -157,7 +157,12 @@ const EVERY = 1
 const ANYTHING = 2
 
 /** Walks the trees that the question speaks of. With a visitor, every hit is put at 0 and shown. */
-function walk<K extends Kinds>(space: Space2, scratch: Scratch<K>, mode: number, visit: (() => boolean) | null): boolean {
+function walk<K extends Kinds>(
+  space: Space2,
+  scratch: Scratch<K>,
+  mode: number,
+  visit: (() => boolean) | null,
+): boolean {
   scratch.hits.clear()
   scratch.limit = 1
   if (!walkTree(space, space.trees[STATICS], scratch, mode, visit)) return true
@@ -262,7 +267,8 @@ function readRay(ray: Ray2): void {
     const direction = checkVec(ray.direction, "'direction' of a ray")
     const length = Math.sqrt(direction.x * direction.x + direction.y * direction.y)
     if (length === 0) throw new KeenError('bad-argument', "'direction' of a ray must not be zero")
-    const reach = ray.reach === undefined || ray.reach === Infinity ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
+    const reach =
+      ray.reach === undefined || ray.reach === Infinity ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
     dx = (direction.x / length) * reach
     dy = (direction.y / length) * reach
   } else {

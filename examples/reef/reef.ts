@@ -1,0 +1,183 @@
+/** The demo scene on a canvas: play, step, the events beside it, and what lies under the pointer. */
+import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
+import type { Body2 } from '../../src/2d/index.ts'
+import { fixedClock } from '../../src/core/index.ts'
+import { drawWorld, toCanvas, type View } from '../../src/draw/index.ts'
+import { readScene, type SceneKinds, ScenePlayer, type StepReport } from '../../src/scene/index.ts'
+
+const checked = readScene(scene)
+
+function element<T extends HTMLElement>(id: string): T {
+  return document.getElementById(id) as T
+}
+
+const canvas = element<HTMLCanvasElement>('view')
+const pen = canvas.getContext('2d')!
+const tip = element('tip')
+const list = element('events')
+const playButton = element<HTMLButtonElement>('play')
+
+let player = new ScenePlayer(checked)
+let clock = fixedClock(player.world.rate)
+let playing = false
+let speed = 1
+let last = 0
+let told = 0
+let view: View | null = null
+let pointer: { x: number; y: number } | null = null
+let under: Body2<SceneKinds> | null = null
+
+element('title').textContent = checked.name
+element('about').textContent = checked.about ?? ''
+
+function restart(): void {
+  player = new ScenePlayer(checked)
+  clock = fixedClock(player.world.rate)
+  told = 0
+  under = null
+  list.replaceChildren()
+  element('count').textContent = '0'
+}
+
+function setPlaying(value: boolean): void {
+  playing = value
+  playButton.textContent = playing ? 'Pause' : 'Play'
+  last = 0
+}
+
+function step(): void {
+  if (player.world.tick >= player.ticks) {
+    setPlaying(false)
+    return
+  }
+  tell(player.step())
+}
+
+function tell(report: StepReport): void {
+  const { time, dt } = player.world
+  for (const action of report.actions) entry('action', time - dt, `${action.body}: ${action.do}`, 'said by the scene')
+  for (const event of report.events) {
+    const said = event.kind === 'during' ? undefined : player.watchOf(event).say?.[event.kind]
+    const plain = event.kind === 'begin' ? '{a} meets {b}' : '{a} leaves {b}'
+    const text = (said ?? plain).replace(/\{(a|b|cause|dwell)\}/g, (_, key: string) =>
+      key === 'a'
+        ? String(event.a)
+        : key === 'b'
+          ? String(event.b)
+          : key === 'dwell'
+            ? event.dwell.toFixed(1)
+            : event.cause,
+    )
+    const dwell = event.kind === 'end' ? ` · after ${event.dwell.toFixed(2)} s` : ''
+    entry(event.kind, event.time, text, `${event.kind} · ${event.response} · ${event.cause}${dwell}`)
+  }
+  for (const { ray, hit } of report.rays) {
+    entry(
+      'ray',
+      time,
+      `${ray.name} meets ${hit === null ? 'nothing' : hit.body}`,
+      hit === null ? 'ray' : `ray · ${hit.distance.toFixed(2)} m away`,
+    )
+  }
+}
+
+function entry(kind: string, time: number, text: string, detail: string): void {
+  const item = document.createElement('li')
+  item.className = kind
+  const when = document.createElement('time')
+  when.textContent = `${time.toFixed(2)} s`
+  const what = document.createElement('span')
+  what.textContent = text
+  const small = document.createElement('small')
+  small.textContent = detail
+  item.append(when, what, small)
+  list.append(item)
+  list.scrollTop = list.scrollHeight
+  told++
+  element('count').textContent = String(told)
+}
+
+/** The topmost body under the pointer: a ray of no length asks about a point. */
+function bodyUnder(): Body2<SceneKinds> | null {
+  if (pointer === null || view === null) return null
+  const at = { x: view.worldX(pointer.x), y: view.worldY(pointer.y) }
+  const solid = player.world.raycast.all({ from: at, to: at })
+  const found = solid.length > 0 ? solid : player.world.raycast.all({ from: at, to: at }, { sensors: true })
+  return found.at(-1)?.body ?? null
+}
+
+function showTip(): void {
+  under = bodyUnder()
+  tip.hidden = under === null
+  if (under === null || pointer === null) return
+  const layers = [...new Set(under.colliders.flatMap((collider) => collider.layer))]
+  const now = [...new Set(under.overlapping().map((overlap) => String(overlap.body)))]
+  const name = document.createElement('b')
+  name.textContent = String(under)
+  const lines = [
+    `${under.type} · ${layers.join(', ')}`,
+    now.length > 0 ? `overlaps ${now.join(', ')}` : 'overlaps nothing that it may meet',
+  ]
+  tip.replaceChildren(
+    name,
+    ...lines.map((text) => {
+      const line = document.createElement('div')
+      line.textContent = text
+      return line
+    }),
+  )
+  const left = pointer.x + 280 > canvas.clientWidth ? pointer.x - tip.offsetWidth - 14 : pointer.x + 16
+  tip.style.left = `${Math.max(4, left)}px`
+  tip.style.top = `${Math.min(pointer.y + 14, canvas.clientHeight - tip.offsetHeight - 6)}px`
+}
+
+function draw(): void {
+  const ratio = window.devicePixelRatio || 1
+  const width = canvas.clientWidth
+  const height = canvas.clientHeight
+  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
+    canvas.width = Math.round(width * ratio)
+    canvas.height = Math.round(height * ratio)
+  }
+  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { view: shown } = checked
+  const items = drawWorld(player.world, {
+    view: shown && { min: { x: shown.min[0], y: shown.min[1] }, max: { x: shown.max[0], y: shown.max[1] } },
+    rays: player.rays.flatMap(({ ray, from, to, hit }) => (from && to ? [{ name: ray.name, from, to, hit }] : [])),
+    highlight: under,
+    // The rays stand at the last tick, so between two ticks the bodies are only moved while playing.
+    alpha: playing ? clock.alpha : 1,
+  })
+  view = toCanvas(items, pen, width, height)
+  const { tick, time } = player.world
+  element('clock').textContent = `tick ${tick} · ${time.toFixed(2)} s`
+  element('bar').style.width = `${(100 * tick) / player.ticks}%`
+}
+
+function frame(now: number): void {
+  if (playing && last > 0) clock.advance(((now - last) / 1000) * speed, step)
+  last = now
+  showTip()
+  draw()
+  requestAnimationFrame(frame)
+}
+
+playButton.addEventListener('click', () => {
+  if (player.world.tick >= player.ticks) restart()
+  setPlaying(!playing)
+})
+element('step').addEventListener('click', () => {
+  setPlaying(false)
+  step()
+})
+element('restart').addEventListener('click', restart)
+element<HTMLSelectElement>('speed').addEventListener('change', (event) => {
+  speed = Number((event.target as HTMLSelectElement).value)
+})
+canvas.addEventListener('pointermove', (event) => {
+  pointer = { x: event.offsetX, y: event.offsetY }
+})
+canvas.addEventListener('pointerleave', () => {
+  pointer = null
+})
+requestAnimationFrame(frame)

@@ -1,0 +1,15 @@
+import { fileURLToPath } from 'node:url'
+import { defineConfig } from 'vite'
+
+const here = (path: string): string => fileURLToPath(new URL(path, import.meta.url))
+
+export default defineConfig({
+  root: here('.'),
+  base: './',
+  server: { port: 5173 },
+  build: {
+    outDir: here('../out/examples'),
+    emptyOutDir: true,
+    rolldownOptions: { input: { home: here('./index.html'), reef: here('./reef/index.html') } },
+  },
+})

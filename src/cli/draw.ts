@@ -1,0 +1,31 @@
+/** `keen-sentry draw`: a picture of a scene at a tick. */
+import { Command } from 'commander'
+import { ScenePlayer } from '../scene/index.ts'
+import { pixels, tickNumber } from './arguments.ts'
+import { loadScene } from './files.ts'
+import { checkEnding, type PictureSize, sceneDrawList, writePicture } from './picture.ts'
+
+interface DrawOptions extends PictureSize {
+  tick: number
+  out: string
+}
+
+export function drawCommand(): Command {
+  return new Command('draw')
+    .description('Draw a scene as it stands after a tick: solids plain, sensors hatched, rays and touches marked.')
+    .argument('<scene>', "scene file, or '-' for standard input")
+    .requiredOption('-o, --out <file>', 'the picture; its ending says SVG or PNG')
+    .option('-t, --tick <number>', 'after which tick; 0 is before the first', tickNumber, 0)
+    .option('--width <pixels>', 'width of the picture', pixels, 1280)
+    .option('--height <pixels>', 'height of the picture', pixels, 800)
+    .addHelpText('after', '\nExample:\n  $ keen-sentry draw scenes/lantern-reef.json --tick 300 --out out/reef.png')
+    .action(async (path: string, options: DrawOptions) => {
+      checkEnding(options.out)
+      const player = new ScenePlayer(loadScene(path))
+      for (let tick = 0; tick < options.tick; tick++) player.step()
+      await writePicture(sceneDrawList(player), options.out, options)
+      process.stdout.write(
+        `${options.out}: ${player.scene.name} after tick ${options.tick}, ${options.width} x ${options.height}\n`,
+      )
+    })
+}

@@ -1,0 +1,196 @@
+/** The draw list on a canvas: the same looks as the SVG, for pages. */
+import type { DrawItem, DrawList, RoundItem } from './list.ts'
+import { GRID, GROUND, shaded } from './palette.ts'
+import { gridStep } from './svg.ts'
+import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
+
+/** Anything with the calls of a 2D canvas context that are used here. */
+export type Pen = Pick<
+  CanvasRenderingContext2D,
+  | 'save'
+  | 'restore'
+  | 'beginPath'
+  | 'closePath'
+  | 'moveTo'
+  | 'lineTo'
+  | 'arc'
+  | 'fill'
+  | 'stroke'
+  | 'clip'
+  | 'fillRect'
+  | 'fillText'
+  | 'strokeText'
+  | 'setLineDash'
+  | 'fillStyle'
+  | 'strokeStyle'
+  | 'lineWidth'
+  | 'lineJoin'
+  | 'lineCap'
+  | 'globalAlpha'
+  | 'font'
+  | 'textAlign'
+>
+
+const FONT = `${LABEL_SIZE}px 'DejaVu Sans', 'Segoe UI', 'Helvetica Neue', sans-serif`
+const HATCH = 8
+
+/** Draws the list into `width` x `height` pixels and returns the view, for finding what the pointer is on. */
+export function toCanvas(list: DrawList, pen: Pen, width: number, height: number): View {
+  const view = fitView(list.min, list.max, { left: 0, top: 0, width, height })
+  pen.fillStyle = GROUND
+  pen.fillRect(0, 0, width, height)
+  grid(pen, view, width, height)
+  for (const item of list.items) drawItem(item, pen, view)
+  pen.font = FONT
+  pen.textAlign = 'center'
+  pen.lineJoin = 'round'
+  for (const { label, x, y, inside } of placeLabels(list, view, width, height)) {
+    if (!inside) {
+      pen.strokeStyle = GROUND
+      pen.lineWidth = 3
+      pen.strokeText(label.text, x, y)
+    }
+    pen.fillStyle = inside ? GROUND : label.colour
+    pen.fillText(label.text, x, y)
+  }
+  return view
+}
+
+function grid(pen: Pen, view: View, width: number, height: number): void {
+  const step = gridStep(view.scale)
+  pen.strokeStyle = GRID
+  pen.lineWidth = 1
+  pen.beginPath()
+  for (let x = Math.ceil(view.worldX(0) / step) * step; view.x(x) <= width; x += step) {
+    pen.moveTo(view.x(x), 0)
+    pen.lineTo(view.x(x), height)
+  }
+  for (let y = Math.ceil(view.worldY(height) / step) * step; view.y(y) >= 0; y += step) {
+    pen.moveTo(0, view.y(y))
+    pen.lineTo(width, view.y(y))
+  }
+  pen.stroke()
+}
+
+function drawItem(item: DrawItem, pen: Pen, view: View): void {
+  pen.save()
+  if (item.kind === 'round') drawRound(item, pen, view)
+  else if (item.kind === 'line') {
+    pen.strokeStyle = item.colour
+    pen.lineWidth = item.width
+    if (item.dashed) {
+      pen.setLineDash([2, 5])
+      pen.globalAlpha = 0.6
+    }
+    pen.beginPath()
+    pen.moveTo(view.x(item.from.x), view.y(item.from.y))
+    pen.lineTo(view.x(item.to.x), view.y(item.to.y))
+    pen.stroke()
+  } else if (item.kind === 'mark') {
+    const x = view.x(item.at.x)
+    const y = view.y(item.at.y)
+    const r = item.size / 2
+    pen.strokeStyle = item.colour
+    pen.fillStyle = item.colour
+    pen.lineWidth = item.sign === 'cross' ? 2.5 : 2
+    pen.lineCap = 'round'
+    pen.beginPath()
+    if (item.sign === 'cross') {
+      pen.moveTo(x - r, y - r)
+      pen.lineTo(x + r, y + r)
+      pen.moveTo(x - r, y + r)
+      pen.lineTo(x + r, y - r)
+    } else pen.arc(x, y, r, 0, 2 * Math.PI)
+    if (item.sign === 'dot') pen.fill()
+    else pen.stroke()
+  } else if (item.kind === 'arrow') {
+    const x = view.x(item.at.x)
+    const y = view.y(item.at.y)
+    const dx = item.direction.x
+    const dy = -item.direction.y
+    const tipX = x + dx * item.length
+    const tipY = y + dy * item.length
+    const back = 7
+    pen.strokeStyle = item.colour
+    pen.lineWidth = 2
+    pen.lineCap = 'round'
+    pen.beginPath()
+    pen.moveTo(x, y)
+    pen.lineTo(tipX, tipY)
+    pen.moveTo(tipX - back * dx - 0.6 * back * dy, tipY - back * dy + 0.6 * back * dx)
+    pen.lineTo(tipX, tipY)
+    pen.lineTo(tipX - back * dx + 0.6 * back * dy, tipY - back * dy - 0.6 * back * dx)
+    pen.stroke()
+  }
+  pen.restore()
+}
+
+function drawRound(item: RoundItem, pen: Pen, view: View): void {
+  roundPath(item, pen, view)
+  if (item.fill === 'plain') {
+    pen.fillStyle = item.lit ? item.colour : shaded(item.colour)
+    pen.fill()
+  } else if (item.fill === 'hatched') hatch(item, pen, view)
+  pen.strokeStyle = item.colour
+  pen.lineWidth = item.lit ? 3 : 1.5
+  if (item.fill === 'ghost') pen.setLineDash([3, 4])
+  else if (item.fill === 'hatched' && !item.lit) pen.setLineDash([7, 4])
+  roundPath(item, pen, view)
+  pen.stroke()
+}
+
+/** Slanted lines within the outline, as far as its box reaches. */
+function hatch(item: RoundItem, pen: Pen, view: View): void {
+  const xs = item.points.map((point) => view.x(point.x))
+  const ys = item.points.map((point) => view.y(point.y))
+  const reach = item.radius * view.scale
+  const left = Math.min(...xs) - reach
+  const right = Math.max(...xs) + reach
+  const top = Math.min(...ys) - reach
+  const bottom = Math.max(...ys) + reach
+  pen.save()
+  pen.clip()
+  pen.fillStyle = item.colour
+  pen.globalAlpha = 0.1
+  pen.fillRect(left, top, right - left, bottom - top)
+  pen.globalAlpha = 0.5
+  pen.strokeStyle = item.colour
+  pen.lineWidth = 2
+  pen.beginPath()
+  // Anchored to the screen, so that the lines of two sensors run on.
+  const pitch = HATCH * Math.SQRT2
+  const start = Math.floor((left + top) / pitch) * pitch
+  for (let sum = start; sum <= right + bottom; sum += pitch) {
+    pen.moveTo(sum - top, top)
+    pen.lineTo(sum - bottom, bottom)
+  }
+  pen.stroke()
+  pen.restore()
+}
+
+function roundPath(item: RoundItem, pen: Pen, view: View): void {
+  const { points, radius } = item
+  const r = radius * view.scale
+  pen.beginPath()
+  if (points.length === 1) {
+    pen.arc(view.x(points[0].x), view.y(points[0].y), r, 0, 2 * Math.PI)
+    return
+  }
+  for (let i = 0; i < points.length; i++) {
+    const before = points[(i + points.length - 1) % points.length]
+    const at = points[i]
+    const next = points[(i + 1) % points.length]
+    const x = view.x(at.x)
+    const y = view.y(at.y)
+    if (radius === 0) {
+      if (i === 0) pen.moveTo(x, y)
+      else pen.lineTo(x, y)
+      continue
+    }
+    // On the screen y runs down, so the outward normal of an edge (dx, dy) is (dy, dx) with its own signs.
+    const into = Math.atan2(at.x - before.x, at.y - before.y)
+    const out = Math.atan2(next.x - at.x, next.y - at.y)
+    pen.arc(x, y, r, into, out, true)
+  }
+  pen.closePath()
+}

@@ -1,0 +1,42 @@
+/**
+ * Colours for a dark water ground. The layer colours differ in lightness as well as in hue, so that they can be told
+ * apart without full colour vision.
+ */
+
+export const GROUND = '#0b1724'
+export const GRID = '#16283a'
+export const TEXT = '#dfe9f2'
+export const FAINT_TEXT = '#8ea3b8'
+export const RAY = '#f7f1c8'
+export const HIT = '#ffffff'
+export const TOUCH = '#ff8f70'
+
+const LAYER_COLOURS = [
+  '#8796a9',
+  '#ffb545',
+  '#4fb3e8',
+  '#f491bd',
+  '#2fb68a',
+  '#ece27a',
+  '#a488f2',
+  '#e5673a',
+  '#b8d8e8',
+  '#8a6f4d',
+] as const
+
+/** The colour of a layer by its place in the definition. */
+export function layerColour(index: number): string {
+  return LAYER_COLOURS[index % LAYER_COLOURS.length]
+}
+
+/** A colour nearer to the ground: the filling inside an outline of that colour. */
+export function shaded(colour: string): string {
+  const mix = (at: number): string => {
+    const own = Number.parseInt(colour.slice(at, at + 2), 16)
+    const ground = Number.parseInt(GROUND.slice(at, at + 2), 16)
+    return Math.round(0.78 * own + 0.22 * ground)
+      .toString(16)
+      .padStart(2, '0')
+  }
+  return `#${mix(1)}${mix(3)}${mix(5)}`
+}

@@ -1,0 +1,112 @@
+/** From world units to pixels, and where labels find room. Shared by all renderers. */
+import type { DrawList, LabelItem, Point } from './list.ts'
+
+export interface View {
+  /** Pixels to a world unit. */
+  readonly scale: number
+  x(worldX: number): number
+  y(worldY: number): number
+  worldX(x: number): number
+  worldY(y: number): number
+}
+
+/** Fits a part of the world into a rectangle of pixels, y up, the same scale both ways. */
+export function fitView(
+  min: Point,
+  max: Point,
+  area: { readonly left: number; readonly top: number; readonly width: number; readonly height: number },
+): View {
+  const width = Math.max(max.x - min.x, 1e-9)
+  const height = Math.max(max.y - min.y, 1e-9)
+  const scale = Math.min(area.width / width, area.height / height)
+  const left = area.left + (area.width - width * scale) / 2
+  const top = area.top + (area.height - height * scale) / 2
+  return {
+    scale,
+    x: (worldX) => left + (worldX - min.x) * scale,
+    y: (worldY) => top + (max.y - worldY) * scale,
+    worldX: (x) => min.x + (x - left) / scale,
+    worldY: (y) => max.y - (y - top) / scale,
+  }
+}
+
+export const LABEL_SIZE = 13
+/** Width of a character of the label font, as a part of its size. */
+const CHARACTER = 0.56
+
+export interface PlacedLabel {
+  readonly label: LabelItem
+  /** Middle of the text, and its baseline, in pixels. */
+  readonly x: number
+  readonly y: number
+  /** Within a solid, where dark text reads best. */
+  readonly inside: boolean
+}
+
+interface Choice {
+  x: number
+  y: number
+  inside?: boolean
+}
+
+interface Rectangle {
+  left: number
+  top: number
+  right: number
+  bottom: number
+}
+
+/** Places every label where it covers no other: above its box, below, right, left, else within. */
+export function placeLabels(list: DrawList, view: View, width: number, height: number): PlacedLabel[] {
+  const taken: Rectangle[] = []
+  const placed: PlacedLabel[] = []
+  for (const label of list.items) {
+    if (label.kind !== 'label') continue
+    const half = (label.text.length * LABEL_SIZE * CHARACTER) / 2
+    const left = view.x(label.min.x)
+    const right = view.x(label.max.x)
+    const top = view.y(label.max.y)
+    const bottom = view.y(label.min.y)
+    const middle = (left + right) / 2
+    const centre = (top + bottom) / 2 + LABEL_SIZE * 0.35
+    const choices: Choice[] = [
+      ...innerChoice(label, view, width, height, half),
+      { x: middle, y: top - 6 },
+      { x: middle, y: bottom + LABEL_SIZE + 3 },
+      { x: right + half + 7, y: centre },
+      { x: left - half - 7, y: centre },
+      { x: middle, y: top + LABEL_SIZE + 5 },
+      { x: middle, y: centre },
+    ]
+    const fits = (choice: { x: number; y: number }): boolean => {
+      const box = boxOf(choice, half)
+      if (box.left < 2 || box.right > width - 2 || box.top < 2 || box.bottom > height - 2) return false
+      return !taken.some((other) => meets(box, other))
+    }
+    const chosen = choices.find(fits)
+    // A label without room is left out rather than drawn over another; hovering or `overlapping()` still tells.
+    if (chosen === undefined) continue
+    taken.push(boxOf(chosen, half))
+    placed.push({ label, x: chosen.x, y: chosen.y, inside: chosen.inside === true })
+  }
+  return placed
+}
+
+/** The middle of what can be seen of a large solid, where the text fits into it. */
+function innerChoice(label: LabelItem, view: View, width: number, height: number, half: number): Choice[] {
+  if (label.inner === null) return []
+  const left = Math.max(0, view.x(label.inner.min.x))
+  const right = Math.min(width, view.x(label.inner.max.x))
+  const top = Math.max(0, view.y(label.inner.max.y))
+  const bottom = Math.min(height, view.y(label.inner.min.y))
+  if (right - left < 2 * half + 8 || bottom - top < 2 * LABEL_SIZE) return []
+  return [{ x: (left + right) / 2, y: (top + bottom) / 2 + LABEL_SIZE * 0.35, inside: true }]
+}
+
+function boxOf(at: { x: number; y: number }, half: number): Rectangle {
+  return { left: at.x - half - 3, right: at.x + half + 3, top: at.y - LABEL_SIZE, bottom: at.y + 4 }
+}
+
+function meets(a: Rectangle, b: Rectangle): boolean {
+  return a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom
+}

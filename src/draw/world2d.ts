@@ -1,0 +1,190 @@
+/** A 2D world as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
+import type { Body2, Collider2, RayHit2, World2 } from '../2d/index.ts'
+import type { Kinds } from '../core/index.ts'
+import type { DrawItem, DrawList, LegendEntry, Point } from './list.ts'
+import { FAINT_TEXT, HIT, layerColour, RAY, TEXT, TOUCH } from './palette.ts'
+
+/** A ray to be shown, and what it meets. */
+export interface ShownRay<K extends Kinds> {
+  readonly name: string
+  readonly from: Point
+  readonly to: Point
+  readonly hit: RayHit2<K> | null
+}
+
+export interface DrawWorldOptions<K extends Kinds> {
+  title?: string
+  /** Default: tick and time. */
+  caption?: string
+  /** What to show, in world units. Default: everything there is, with a margin. */
+  view?: { readonly min: Point; readonly max: Point }
+  rays?: readonly ShownRay<K>[]
+  /** Names beside the bodies. Default true. */
+  labels?: boolean
+  /** A body to be drawn stronger, as the one under the pointer. */
+  highlight?: Body2<K> | null
+  /** Between which ticks, 0 (the one before the last) to 1 (the last). Default 1. */
+  alpha?: number
+}
+
+/** The world as it stands after its last step (or between two, see `alpha`). */
+export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldOptions<K> = {}): DrawList {
+  const alpha = options.alpha ?? 1
+  const bodies = world.bodies()
+  const entered = enteredSensors(bodies)
+  const backs: DrawItem[] = []
+  const fronts: DrawItem[] = []
+  const labels: DrawItem[] = []
+  const box = emptyBox()
+  const shown = new Map<string, 'plain' | 'hatched'>()
+  for (const body of bodies) {
+    const pose = body.poseAt(alpha, { at: { x: 0, y: 0 }, angle: 0 })
+    const own = emptyBox()
+    let inner: MutableBox | null = null
+    for (const collider of body.colliders) {
+      const points = outline(collider, pose)
+      const part = emptyBox()
+      for (const point of points) grow(part, point, collider.shape.radius)
+      grow(own, part.min, 0)
+      grow(own, part.max, 0)
+      const sensor = isSensor(collider)
+      const index = layerIndex(world, collider)
+      const item: DrawItem = {
+        kind: 'round',
+        points,
+        radius: collider.shape.radius,
+        colour: layerColour(index),
+        fill: !collider.enabled || !body.enabled ? 'ghost' : sensor ? 'hatched' : 'plain',
+        lit: entered.has(collider) || body === options.highlight,
+      }
+      if (sensor) backs.push(item)
+      else fronts.push(item)
+      if (!sensor && (inner === null || area(part) > area(inner))) inner = part
+      for (const name of world.layers.names(collider.layerBits)) {
+        shown.set(name, sensor && shown.get(name) !== 'plain' ? 'hatched' : 'plain')
+      }
+    }
+    if (own.min.x > own.max.x) continue
+    grow(box, own.min, 0)
+    grow(box, own.max, 0)
+    if (options.labels !== false && body.name !== null) {
+      const colour = body === options.highlight ? TEXT : FAINT_TEXT
+      labels.push({ kind: 'label', min: own.min, max: own.max, inner, text: body.name, colour })
+    }
+  }
+  const margin = 0.04 * Math.max(box.max.x - box.min.x, box.max.y - box.min.y, 1)
+  grow(box, box.min.x > box.max.x ? { x: 0, y: 0 } : box.min, margin)
+  grow(box, box.max.x < box.min.x ? { x: 0, y: 0 } : box.max, margin)
+  const rays = options.rays ?? []
+  return {
+    title: options.title ?? '',
+    caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
+    min: options.view?.min ?? box.min,
+    max: options.view?.max ?? box.max,
+    items: [...backs, ...fronts, ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
+    legend: legend(world, shown, rays.length > 0),
+  }
+}
+
+/** A collider as the user sees it: flagged a sensor, or one by its words. */
+function isSensor<K extends Kinds>(collider: Collider2<K>): boolean {
+  return collider.sensor || (collider.solidBits === 0 && collider.senseBits !== 0)
+}
+
+function layerIndex<K extends Kinds>(world: World2<K>, collider: Collider2<K>): number {
+  const [first] = world.layers.names(collider.layerBits)
+  return first === undefined ? 0 : world.layers.index(first)
+}
+
+function enteredSensors<K extends Kinds>(bodies: readonly Body2<K>[]): Set<Collider2<K>> {
+  const entered = new Set<Collider2<K>>()
+  for (const body of bodies) {
+    if (body.type === 'static') continue
+    for (const overlap of body.overlapping()) {
+      if (overlap.response !== 'sense') continue
+      if (isSensor(overlap.other)) entered.add(overlap.other)
+      if (isSensor(overlap.mine)) entered.add(overlap.mine)
+    }
+  }
+  return entered
+}
+
+/** The core points of a collider's shape in the world. */
+function outline<K extends Kinds>(collider: Collider2<K>, pose: { at: Point; angle: number }): Point[] {
+  const { shape, at, angle } = collider
+  const cosBody = Math.cos(pose.angle)
+  const sinBody = Math.sin(pose.angle)
+  const cos = Math.cos(angle)
+  const sin = Math.sin(angle)
+  const points: Point[] = []
+  for (let i = 0; i < shape.core.length; i += 2) {
+    const x = at.x + cos * shape.core[i] - sin * shape.core[i + 1]
+    const y = at.y + sin * shape.core[i] + cos * shape.core[i + 1]
+    points.push({ x: pose.at.x + cosBody * x - sinBody * y, y: pose.at.y + sinBody * x + cosBody * y })
+  }
+  return points
+}
+
+function rayItems<K extends Kinds>(ray: ShownRay<K>): DrawItem[] {
+  const end = ray.hit?.point ?? ray.to
+  const line: DrawItem = { kind: 'line', from: ray.from, to: end, colour: RAY, width: 1.5, dashed: false }
+  const rest: DrawItem = { kind: 'line', from: end, to: ray.to, colour: RAY, width: 1, dashed: true }
+  const start: DrawItem = { kind: 'mark', at: ray.from, sign: 'dot', colour: RAY, size: 5 }
+  if (ray.hit === null) return [start, line]
+  return [
+    start,
+    line,
+    rest,
+    { kind: 'arrow', at: ray.hit.point, direction: ray.hit.normal, colour: HIT, length: 26 },
+    { kind: 'mark', at: ray.hit.point, sign: 'ring', colour: HIT, size: 9 },
+  ]
+}
+
+function touchItems<K extends Kinds>(bodies: readonly Body2<K>[]): DrawItem[] {
+  const items: DrawItem[] = []
+  for (const body of bodies) {
+    for (const touch of body.touching()) {
+      // Each pair once, from its younger body.
+      if (touch.body.serial > body.serial) continue
+      items.push({ kind: 'arrow', at: touch.point, direction: touch.normal, colour: TOUCH, length: 22 })
+      items.push({ kind: 'mark', at: touch.point, sign: 'cross', colour: TOUCH, size: 10 })
+    }
+  }
+  return items
+}
+
+function legend<K extends Kinds>(
+  world: World2<K>,
+  shown: ReadonlyMap<string, 'plain' | 'hatched'>,
+  rays: boolean,
+): LegendEntry[] {
+  const entries: LegendEntry[] = []
+  for (const [index, text] of world.layers.all.entries()) {
+    const fill = shown.get(text)
+    if (fill !== undefined) entries.push({ text, colour: layerColour(index), fill })
+  }
+  entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
+  if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
+  entries.push({ text: 'touch', colour: TOUCH, fill: 'line' })
+  return entries
+}
+
+interface MutableBox {
+  min: { x: number; y: number }
+  max: { x: number; y: number }
+}
+
+function emptyBox(): MutableBox {
+  return { min: { x: Infinity, y: Infinity }, max: { x: -Infinity, y: -Infinity } }
+}
+
+function area(box: MutableBox): number {
+  return (box.max.x - box.min.x) * (box.max.y - box.min.y)
+}
+
+function grow(box: MutableBox, point: Point, radius: number): void {
+  box.min.x = Math.min(box.min.x, point.x - radius)
+  box.min.y = Math.min(box.min.y, point.y - radius)
+  box.max.x = Math.max(box.max.x, point.x + radius)
+  box.max.y = Math.max(box.max.y, point.y + radius)
+}

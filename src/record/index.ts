@@ -1,0 +1,16 @@
+/** The event log as JSON Lines. */
+export {
+  actionLine,
+  EventLog,
+  eventLine,
+  headerLine,
+  LOG_FORMAT,
+  LOG_VERSION,
+  type LogAction,
+  type LogEnd,
+  type LogEvent,
+  type LogHeader,
+  type LogLine,
+  type LogRay,
+  rayLine,
+} from './log.ts'

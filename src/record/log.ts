@@ -1,0 +1,154 @@
+/** The event log: one JSON object a line. What each line holds is documented in docs/event-log.md. */
+import type { Body2, Collider2, RayHit2, World2 } from '../2d/index.ts'
+import type { Cause, EventKind, Kinds, WatchEvent } from '../core/index.ts'
+
+export const LOG_FORMAT = 'keen-sentry-events'
+export const LOG_VERSION = 1
+
+/** The first line. */
+export interface LogHeader {
+  format: typeof LOG_FORMAT
+  version: typeof LOG_VERSION
+  scene: string
+  dimension: '2d'
+  /** Ticks a second. */
+  rate: number
+}
+
+/** A begin, during or end. */
+export interface LogEvent {
+  tick: number
+  /** Seconds at the end of the tick. */
+  time: number
+  kind: EventKind
+  watch: string
+  a: string
+  b: string
+  /** Index of the collider within its body, -1 when it is gone. */
+  aCollider: number
+  bCollider: number
+  response: 'solid' | 'sense'
+  cause: Cause
+  /** When in the tick, 0..1. */
+  when: number
+  /** Seconds since the begin. */
+  dwell: number
+  /** Unit normal from a to b; solid pairs only. */
+  normal?: [number, number]
+}
+
+/** A ray that meets something else than before. */
+export interface LogRay {
+  tick: number
+  time: number
+  kind: 'ray'
+  ray: string
+  hit: null | {
+    body: string
+    collider: number
+    point: [number, number]
+    normal: [number, number]
+    fraction: number
+    distance: number
+  }
+}
+
+/** Something that the scene did from outside: a teleport, a removal. */
+export interface LogAction {
+  tick: number
+  time: number
+  kind: 'action'
+  do: string
+  body: string
+  collider?: number
+}
+
+/** The last line. */
+export interface LogEnd {
+  kind: 'done'
+  ticks: number
+  /** Lines of each kind before this one. */
+  counts: Record<string, number>
+}
+
+export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogEnd
+
+type AnyEvent<K extends Kinds> = WatchEvent<Body2<K>, Collider2<K>, { x: number; y: number }>
+
+export function headerLine(scene: string, rate: number): LogHeader {
+  return { format: LOG_FORMAT, version: LOG_VERSION, scene, dimension: '2d', rate }
+}
+
+/** The line of an event. Two events are the same fact when all fields but `watch` agree. */
+export function eventLine<K extends Kinds>(event: AnyEvent<K>): LogEvent {
+  const line: LogEvent = {
+    tick: event.tick,
+    time: tidy(event.time),
+    kind: event.kind,
+    watch: event.watch.key,
+    a: String(event.a),
+    b: String(event.b),
+    aCollider: event.aCollider.index,
+    bCollider: event.bCollider.index,
+    response: event.response,
+    cause: event.cause,
+    when: event.when,
+    dwell: tidy(event.dwell),
+  }
+  if (event.normal !== null) line.normal = [event.normal.x, event.normal.y]
+  return line
+}
+
+export function rayLine<K extends Kinds>(world: World2<K>, ray: string, hit: RayHit2<K> | null): LogRay {
+  return {
+    tick: world.tick,
+    time: tidy(world.time),
+    kind: 'ray',
+    ray,
+    hit: hit && {
+      body: String(hit.body),
+      collider: hit.collider.index,
+      point: [hit.point.x, hit.point.y],
+      normal: [hit.normal.x, hit.normal.y],
+      fraction: hit.fraction,
+      distance: hit.distance,
+    },
+  }
+}
+
+/** The line of an action that was carried out before the tick `tick`. */
+export function actionLine(
+  tick: number,
+  rate: number,
+  action: { do: string; body: string; collider?: number },
+): LogAction {
+  const line: LogAction = { tick, time: tidy((tick - 1) / rate), kind: 'action', do: action.do, body: action.body }
+  if (action.collider !== undefined) line.collider = action.collider
+  return line
+}
+
+/** Gathers lines, counts them, and hands each on as text. */
+export class EventLog {
+  readonly counts: Record<string, number> = {}
+  private readonly write: (text: string) => void
+
+  constructor(header: LogHeader, write: (text: string) => void) {
+    this.write = write
+    write(`${JSON.stringify(header)}\n`)
+  }
+
+  add(line: LogEvent | LogRay | LogAction): void {
+    this.counts[line.kind] = (this.counts[line.kind] ?? 0) + 1
+    this.write(`${JSON.stringify(line)}\n`)
+  }
+
+  finish(ticks: number): void {
+    const end: LogEnd = { kind: 'done', ticks, counts: this.counts }
+    this.write(`${JSON.stringify(end)}\n`)
+  }
+}
+
+/** Seconds without the noise of tick * (1 / rate): the nearest nanosecond. */
+function tidy(seconds: number): number {
+  return Math.round(seconds * 1e9) / 1e9
+}

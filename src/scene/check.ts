@@ -1,0 +1,173 @@
+/** Finds the mistakes in a scene file before it runs: its form, and the names and indexes it speaks of. */
+import { hint } from '../core/suggest.ts'
+import { formProblems, type Problem, placeOf, refuse } from './problems.ts'
+import { type Scene, type SceneSide, sceneSchema } from './schema.ts'
+
+/**
+ * All problems of a scene, in the order of the file. An empty list means that it runs.
+ * @param json the parsed file
+ */
+export function check(json: unknown): Problem[] {
+  const parsed = sceneSchema.safeParse(json)
+  return parsed.success ? checkNames(parsed.data) : formProblems(json, parsed.error.issues)
+}
+
+/**
+ * The scene of a parsed file.
+ * @throws KeenError `bad-scene`, naming every place, what was found there and what was expected
+ */
+export function readScene(json: unknown): Scene {
+  const parsed = sceneSchema.safeParse(json)
+  if (!parsed.success) refuse(formProblems(json, parsed.error.issues))
+  const scene = parsed.data as Scene
+  refuse(checkNames(scene))
+  return scene
+}
+
+class Checker {
+  readonly problems: Problem[] = []
+
+  error(code: string, path: readonly PropertyKey[], message: string): void {
+    this.problems.push({ level: 'error', code, place: placeOf(path), message })
+  }
+
+  known(kind: string, value: string, all: readonly string[], path: readonly PropertyKey[]): boolean {
+    if (all.includes(value)) return true
+    this.error(`unknown-${kind}`, path, `no ${kind} is called ${JSON.stringify(value)}; ${hint(value, all)}`)
+    return false
+  }
+
+  unique(kind: string, values: readonly (string | undefined)[], path: (index: number) => readonly PropertyKey[]): void {
+    const first = new Map<string, number>()
+    for (const [index, value] of values.entries()) {
+      if (value === undefined) continue
+      const before = first.get(value)
+      if (before === undefined) first.set(value, index)
+      else {
+        const place = placeOf(path(before))
+        this.error('duplicate-name', path(index), `a ${kind} is already called ${JSON.stringify(value)}, at ${place}`)
+      }
+    }
+  }
+}
+
+function checkNames(scene: Scene): Problem[] {
+  const checker = new Checker()
+  const layers = scene.layers.names
+  const tags = scene.tags ?? []
+  const bodies = scene.bodies.map((body) => body.name)
+  checker.unique('layer', layers, (index) => ['layers', 'names', index])
+  checker.unique('tag', tags, (index) => ['tags', index])
+  checker.unique('body', bodies, (index) => ['bodies', index, 'name'])
+  checker.unique(
+    'ray',
+    (scene.rays ?? []).map((ray) => ray.name),
+    (index) => ['rays', index, 'name'],
+  )
+  checker.unique(
+    'watch',
+    (scene.watches ?? []).map((watch) => watch.name),
+    (index) => ['watches', index, 'name'],
+  )
+  for (const [index, layer] of layers.entries()) {
+    if (layer === '*') checker.error('bad-value', ['layers', 'names', index], 'found "*", which stands for every layer')
+  }
+
+  for (const [index, row] of (scene.layers.pairs ?? []).entries()) {
+    for (const side of [0, 1] as const) {
+      if (row[side] !== '*') checker.known('layer', row[side], layers, ['layers', 'pairs', index, side])
+    }
+  }
+  const layerSet = (set: string | readonly string[], path: readonly PropertyKey[]): void => {
+    if (typeof set === 'string') checker.known('layer', set, layers, path)
+    else for (const [index, layer] of set.entries()) checker.known('layer', layer, layers, [...path, index])
+  }
+  /** A body and, with an index, one of its colliders. */
+  const bodyAndCollider = (name: string, collider: number | undefined, path: readonly PropertyKey[]): void => {
+    if (!checker.known('body', name, bodies, [...path, 'body']) || collider === undefined) return
+    const count = scene.bodies[bodies.indexOf(name)].colliders?.length ?? 0
+    if (collider < count) return
+    const has = count === 0 ? 'no colliders' : count === 1 ? '1 collider' : `${count} colliders`
+    checker.error(
+      'bad-index',
+      [...path, 'collider'],
+      `found ${collider}, but ${JSON.stringify(name)} has ${has} (counted from 0)`,
+    )
+  }
+
+  for (const [index, body] of scene.bodies.entries()) checkBody(checker, scene, index, body, layerSet)
+  for (const [index, action] of (scene.actions ?? []).entries()) {
+    const path = ['actions', index]
+    bodyAndCollider(action.body, 'collider' in action ? action.collider : undefined, path)
+    if (action.do === 'layer') layerSet(action.layer, [...path, 'layer'])
+  }
+  for (const [index, ray] of (scene.rays ?? []).entries()) {
+    const path = ['rays', index]
+    if (ray.body !== undefined) checker.known('body', ray.body, bodies, [...path, 'body'])
+    if (ray.filter?.layers !== undefined) layerSet(ray.filter.layers, [...path, 'filter', 'layers'])
+    for (const [at, name] of (ray.filter?.except ?? []).entries()) {
+      checker.known('body', name, bodies, [...path, 'filter', 'except', at])
+    }
+  }
+  const checkSide = (side: SceneSide, path: readonly PropertyKey[]): void => {
+    if (side === '*') return
+    if (typeof side === 'string' || Array.isArray(side)) layerSet(side, path)
+    else if ('tag' in side) checker.known('tag', side.tag, tags, [...path, 'tag'])
+    else bodyAndCollider(side.body, side.collider, path)
+  }
+  for (const [index, watch] of (scene.watches ?? []).entries()) {
+    checkSide(watch.a, ['watches', index, 'a'])
+    checkSide(watch.b, ['watches', index, 'b'])
+  }
+  return checker.problems
+}
+
+function checkBody(
+  checker: Checker,
+  scene: Scene,
+  index: number,
+  body: Scene['bodies'][number],
+  layerSet: (set: string | readonly string[], path: readonly PropertyKey[]) => void,
+): void {
+  const path = ['bodies', index]
+  for (const [at, collider] of (body.colliders ?? []).entries()) {
+    layerSet(collider.layer, [...path, 'colliders', at, 'layer'])
+    for (const [tagAt, tag] of (collider.tags ?? []).entries()) {
+      checker.known('tag', tag, scene.tags ?? [], [...path, 'colliders', at, 'tags', tagAt])
+    }
+  }
+  if (body.type === 'static') {
+    for (const field of ['velocity', 'spin', 'path'] as const) {
+      if (body[field] === undefined) continue
+      checker.error(
+        'static-moves',
+        [...path, field],
+        `a static body takes no ${field}; make it kinematic, or take it out`,
+      )
+    }
+  }
+  if (body.path === undefined) return
+  for (const field of ['velocity', 'spin'] as const) {
+    if (body[field] === undefined) continue
+    checker.error('two-motions', [...path, field], `a body with a path takes no ${field}; take one of the two out`)
+  }
+  const { points, loop } = body.path
+  for (let at = 1; at < points.length; at++) {
+    if (points[at].time > points[at - 1].time) continue
+    const place = [...path, 'path', 'points', at, 'time']
+    checker.error(
+      'bad-value',
+      place,
+      `found ${points[at].time}, expected more than ${points[at - 1].time}, the time before`,
+    )
+  }
+  const first = points[0]
+  const last = points[points.length - 1]
+  if (loop === true && (first.at[0] !== last.at[0] || first.at[1] !== last.at[1])) {
+    checker.error(
+      'open-loop',
+      [...path, 'path', 'points', points.length - 1, 'at'],
+      `a loop must end where it begins, at [${first.at}]`,
+    )
+  }
+}

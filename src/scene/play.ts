@@ -1,0 +1,248 @@
+/** A scene made into a world, and the player that carries out its paths, actions and rays tick by tick. */
+import {
+  type Body2,
+  box,
+  type Collider2,
+  capsule,
+  circle,
+  createWorld,
+  type RayHit2,
+  type Shape2,
+  type World2,
+} from '../2d/index.ts'
+import { defineLayers, KeenError, type Kinds, type Watch, type WatchEvent } from '../core/index.ts'
+import { cosSin } from '../core/maths.ts'
+import type { Scene, SceneAction, SceneBody, SceneRay, SceneShape, SceneSide, SceneWatch } from './schema.ts'
+
+/** What is kept with each body of a scene: its part of the file. */
+export interface SceneKinds extends Kinds {
+  layer: string
+  tag: string
+  data: SceneBody
+}
+
+export type SceneWorld = World2<SceneKinds>
+export type SceneEvent = WatchEvent<Body2<SceneKinds>, Collider2<SceneKinds>, { x: number; y: number }>
+
+/** A ray of the scene, where it runs now and what it meets. */
+export interface RayState {
+  readonly ray: SceneRay
+  /** In the world; null when the body that carries it is gone. */
+  readonly from: { readonly x: number; readonly y: number } | null
+  readonly to: { readonly x: number; readonly y: number } | null
+  readonly hit: RayHit2<SceneKinds> | null
+}
+
+/** What happened in one step, in order. */
+export interface StepReport {
+  /** Actions carried out before the step. */
+  readonly actions: readonly SceneAction[]
+  readonly events: readonly SceneEvent[]
+  /** Rays that meet something else than after the step before. */
+  readonly rays: readonly RayState[]
+}
+
+/** Seconds by which an action may come late through rounding. */
+const SLACK = 1e-9
+const DEFAULT_TICKS = 600
+const turned = new Float64Array(2)
+
+export function sceneShape(shape: SceneShape): Shape2 {
+  switch (shape.kind) {
+    case 'circle':
+      return circle(shape.radius)
+    case 'box':
+      return box(shape.width, shape.height)
+    case 'capsule':
+      return capsule(vector(shape.a), vector(shape.b), shape.radius)
+  }
+}
+
+export class ScenePlayer {
+  readonly scene: Scene
+  readonly world: SceneWorld
+  /** Ticks that the scene runs, as the file says. */
+  readonly ticks: number
+  /** The rays with what they met in the last step. */
+  readonly rays: readonly RayState[]
+  private readonly watches = new Map<
+    Watch<Body2<SceneKinds>, Collider2<SceneKinds>, { x: number; y: number }>,
+    SceneWatch
+  >()
+  private readonly bodies = new Map<string, Body2<SceneKinds>>()
+  /** Each body's colliders as in the file, the removed ones too. */
+  private readonly colliders = new Map<Body2<SceneKinds>, readonly Collider2<SceneKinds>[]>()
+  private readonly onPath: Body2<SceneKinds>[] = []
+  private readonly pending: SceneAction[]
+  private events: SceneEvent[] = []
+
+  /** @throws KeenError when the scene was not checked, as `readScene` does */
+  constructor(scene: Scene) {
+    this.scene = scene
+    this.ticks = scene.ticks ?? DEFAULT_TICKS
+    const { names, otherwise, pairs } = scene.layers
+    this.world = createWorld<string, string, SceneBody>({
+      layers: defineLayers(names, { otherwise, pairs }),
+      tags: scene.tags ?? [],
+      rate: scene.rate ?? 60,
+      unit: scene.unit ?? 1,
+    })
+    for (const body of scene.bodies) this.addBody(body)
+    this.pending = [...(scene.actions ?? [])].sort((a, b) => a.time - b.time)
+    this.rays = (scene.rays ?? []).map((ray) => ({ ray, from: null, to: null, hit: null }))
+    for (const watch of scene.watches ?? [{ a: '*', b: '*' }]) this.addWatch(watch)
+    for (let index = 0; index < this.rays.length; index++) this.castRay(index)
+  }
+
+  /** The part of the file that a watch was made from. */
+  watchOf(event: SceneEvent): SceneWatch {
+    return this.watches.get(event.watch)!
+  }
+
+  /** One tick: due actions, paths, the world's step, then the rays. */
+  step(): StepReport {
+    const actions: SceneAction[] = []
+    while (this.pending.length > 0 && this.pending[0].time <= this.world.time + SLACK) {
+      const action = this.pending.shift()!
+      if (this.act(action)) actions.push(action)
+    }
+    for (const body of this.onPath) if (body.alive) this.follow(body, this.world.time + this.world.dt)
+    this.events = []
+    this.world.step()
+    const rays: RayState[] = []
+    for (let index = 0; index < this.rays.length; index++) if (this.castRay(index)) rays.push(this.rays[index])
+    return { actions, events: this.events, rays }
+  }
+
+  private addBody(spec: SceneBody): void {
+    const at = spec.at ?? spec.path?.points[0].at ?? [0, 0]
+    const body = this.world.add({
+      name: spec.name,
+      type: spec.type,
+      at: vector(at),
+      angle: spec.angle ?? spec.path?.points[0].angle ?? 0,
+      enabled: spec.enabled,
+      velocity: spec.velocity && vector(spec.velocity),
+      spin: spec.spin,
+      data: spec,
+      colliders: (spec.colliders ?? []).map((each) => ({
+        shape: sceneShape(each.shape),
+        layer: each.layer,
+        at: each.at && vector(each.at),
+        angle: each.angle,
+        tags: each.tags,
+        sensor: each.sensor,
+        enabled: each.enabled,
+      })),
+    })
+    this.bodies.set(spec.name, body)
+    this.colliders.set(body, body.colliders)
+    if (spec.path !== undefined) this.onPath.push(body)
+  }
+
+  private addWatch(spec: SceneWatch): void {
+    const tell = (event: SceneEvent): void => {
+      this.events.push(event.keep() as SceneEvent)
+    }
+    const kinds = spec.kinds ?? ['begin', 'end']
+    const watch = this.world.watch(
+      this.side(spec.a),
+      this.side(spec.b),
+      Object.fromEntries(kinds.map((kind) => [kind, tell])),
+      { key: spec.name, per: spec.per, response: spec.response, once: spec.once, kinds },
+    )
+    this.watches.set(watch, spec)
+  }
+
+  private side(
+    side: SceneSide,
+  ): string | readonly string[] | Body2<SceneKinds> | Collider2<SceneKinds> | { tag: string } {
+    if (typeof side === 'string' || Array.isArray(side)) return side
+    if ('tag' in side) return side
+    const body = this.body(side.body)
+    return side.collider === undefined ? body : body.colliders[side.collider]
+  }
+
+  private body(name: string): Body2<SceneKinds> {
+    const body = this.bodies.get(name)
+    if (body === undefined) throw new KeenError('unknown-name', `the scene has no body called ${JSON.stringify(name)}`)
+    return body
+  }
+
+  /** Carries an action out; false when its body or collider is gone by then. */
+  private act(action: SceneAction): boolean {
+    const body = this.body(action.body)
+    if (!body.alive) return false
+    if (action.do === 'teleport') {
+      // A teleport leaves the path: the next way point would only drag the body back.
+      const index = this.onPath.indexOf(body)
+      if (index >= 0) this.onPath.splice(index, 1)
+      body.teleport({ at: vector(action.at), angle: action.angle ?? body.angle })
+      return true
+    }
+    const chosen = action.collider
+    const colliders = chosen === undefined ? body.colliders : [this.colliders.get(body)![chosen]]
+    if (chosen !== undefined && !colliders[0].alive) return false
+    if (action.do === 'layer') for (const collider of colliders) collider.layer = action.layer
+    else if (action.do === 'remove') {
+      if (chosen === undefined) body.remove()
+      else for (const collider of colliders) collider.remove()
+    } else if (chosen === undefined) body.enabled = action.do === 'enable'
+    else for (const collider of colliders) collider.enabled = action.do === 'enable'
+    return true
+  }
+
+  private follow(body: Body2<SceneKinds>, time: number): void {
+    const { points, loop } = body.data.path!
+    const start = points[0].time
+    const length = points[points.length - 1].time - start
+    let at = time
+    if (loop === true && time > start) at = start + ((time - start) % length)
+    let next = points.findIndex((point) => point.time > at)
+    if (next < 0) next = points.length - 1
+    const b = points[next]
+    const a = points[Math.max(0, next - 1)]
+    const part = a === b ? 1 : Math.min(1, Math.max(0, (at - a.time) / (b.time - a.time)))
+    const angleA = a.angle ?? body.angle
+    const angleB = b.angle ?? angleA
+    body.arriveAt({
+      at: { x: a.at[0] + (b.at[0] - a.at[0]) * part, y: a.at[1] + (b.at[1] - a.at[1]) * part },
+      angle: angleA + (angleB - angleA) * part,
+    })
+  }
+
+  /** Casts a ray anew; true when it meets another collider than before. */
+  private castRay(index: number): boolean {
+    const rays = this.rays as RayState[]
+    const { ray, hit: before } = rays[index]
+    const carrier = ray.body === undefined ? null : this.body(ray.body)
+    if (carrier !== null && !carrier.alive) {
+      rays[index] = { ray, from: null, to: null, hit: null }
+      return before !== null
+    }
+    const from = carried(ray.from, carrier)
+    const to = carried(ray.to, carrier)
+    const except = (ray.filter?.except ?? []).map((name) => this.body(name)).filter((body) => body.alive)
+    if (carrier !== null) except.push(carrier)
+    const hit = this.world.raycast.first(
+      { from, to },
+      { layers: ray.filter?.layers, sensors: ray.filter?.sensors, except },
+    )
+    rays[index] = { ray, from, to, hit }
+    return hit?.collider !== before?.collider
+  }
+}
+
+function vector(point: readonly [number, number]): { x: number; y: number } {
+  return { x: point[0], y: point[1] }
+}
+
+function carried(point: readonly [number, number], carrier: Body2<SceneKinds> | null): { x: number; y: number } {
+  if (carrier === null) return vector(point)
+  cosSin(carrier.angle, turned, 0)
+  const { x, y } = carrier.at
+  return {
+    x: x + turned[0] * point[0] - turned[1] * point[1],
+    y: y + turned[1] * point[0] + turned[0] * point[1],
+  }
+}
