@@ -212,7 +212,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       }
       this.begin(watch, record, at)
     } else if (kind === DURING) {
-      if (ledger.responseOf(record) === 0) return
+      // A pair whose response changed has just begun anew.
+      if (ledger.responseOf(record) === 0 || ledger.beginTick.data[record] === this.tick) return
     } else if (this.cause.data[at] !== REMOVED && this.isDead(record, watch)) {
       ledger.touch(record)
       return

@@ -89,6 +89,10 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     return bits === 0 ? 0 : bits
   }
 
+  hasTag(c: number, tag: number): boolean {
+    return this.tags.has(this.population.tagSet.data[c], tag)
+  }
+
   /** Whether any watch speaks of this pair. */
   any(a: number, b: number, response: number): boolean {
     let found = false

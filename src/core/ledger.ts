@@ -46,6 +46,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
   readonly endCause = this.records.i32()
   readonly beginWhen = this.records.f64()
   readonly endWhen = this.records.f64()
+  /** The pair whose parting gave cause and time of the end. */
+  private readonly endPair = this.records.i32()
   /** The pair that last spoke for the record: where its normal stands. */
   readonly pairOf = this.records.i32()
   /** The response that was last told. */
@@ -253,16 +255,15 @@ export class Ledger<B extends object, C extends object, V extends object> {
     this.counter(this.linkResponse.data[link]).data[record]--
     this.links.release(link)
     // What emptied the count is the last to part; of several at that time, the first cause in the list.
-    const latest = this.endCause.data[record] === NO_CAUSE || when > this.endWhen.data[record]
-    if (latest) {
-      this.endWhen.data[record] = when
-      this.endCause.data[record] = cause
-    } else if (when === this.endWhen.data[record] && cause < this.endCause.data[record]) {
-      this.endCause.data[record] = cause
+    const { endCause, endWhen, endPair } = this
+    const first = endCause.data[record] === NO_CAUSE
+    if (first || when > endWhen.data[record] || (when === endWhen.data[record] && cause < endCause.data[record])) {
+      endWhen.data[record] = when
+      endCause.data[record] = cause
+      endPair.data[record] = pair
     }
     const longest = this.firstLink.data[record]
-    if (longest !== NONE) this.speak(record, this.linkPair.data[longest])
-    else if (latest) this.speak(record, pair)
+    this.speak(record, longest === NONE ? endPair.data[record] : this.linkPair.data[longest])
   }
 
   /** Lets a pair of colliders stand for a record. */

@@ -15,6 +15,8 @@ export interface Side {
   readonly bits: number
   readonly tag: number
   readonly handle: object | null
+  /** The slot of that handle, -1 for the other kinds. */
+  readonly slot: number
   /** The side as the user wrote it, for messages and keys. */
   readonly text: string
 }

@@ -6,6 +6,7 @@ import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
 import type { Pairs } from './pairs.ts'
 import { type Population, TELEPORTED } from './population.ts'
+import { LAYERS, STAR, type Side, TAG } from './sides.ts'
 import type { Space } from './space.ts'
 import type { Watch } from './watch.ts'
 
@@ -61,14 +62,30 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
   if (!rooms.watchesChanged) return
   rooms.watchesChanged = false
   pairs.staleAll()
+  // What a new watch speaks of may stand next to each other for long: it is looked for from the more telling side.
+  let layers = 0
+  const tags: number[] = []
+  for (const watch of rooms.freshWatches) {
+    const side = watch.first.kind >= watch.second.kind ? watch.first : watch.second
+    if (side.kind === STAR || side.kind === LAYERS) layers |= side.bits
+    else if (side.kind === TAG) tags.push(side.tag)
+    else for (const c of collidersOf(population, side)) space.refind(c)
+  }
+  const { at } = population.filter
   for (let c = 0; c < population.colliders.size; c++) {
     if ((flags.data[c] & ON) === 0) continue
-    const before = watched.data[c]
-    const bits = interest.bitsOf(c)
-    watched.data[c] = bits
-    // Only what hears of more can have pairs that were not looked for.
-    if ((bits & ~before) !== 0) space.refind(c)
+    watched.data[c] = interest.bitsOf(c)
+    if ((at.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag))) space.refind(c)
   }
+}
+
+/** The colliders of a side that names a body or a collider; none when it is gone. */
+function collidersOf(population: Population<object, object>, side: Side): number[] {
+  if (population.colliderHandles[side.slot] === side.handle) return [side.slot]
+  if (population.bodyHandles[side.slot] !== side.handle) return []
+  const found: number[] = []
+  for (let c = population.first(side.slot); c >= 0; c = population.next(c)) found.push(c)
+  return found
 }
 
 /** Books what changed between the last tick and this one. */

@@ -327,16 +327,16 @@ export abstract class WorldCore<
   }
 
   private side(value: unknown, what: string): Side {
-    if (value === '*') return { kind: STAR, bits: -1, tag: -1, handle: null, text: '*' }
+    if (value === '*') return { kind: STAR, bits: -1, tag: -1, handle: null, slot: -1, text: '*' }
     if (typeof value === 'string') return this.layerSide([value], what)
     if (Array.isArray(value)) return this.layerSide(value, what)
     if (value instanceof BodyHandle || value instanceof ColliderHandle) {
       this.owned(value as unknown as B | C, what)
-      return { kind: HANDLE, bits: -1, tag: -1, handle: value, text: String(value) }
+      return { kind: HANDLE, bits: -1, tag: -1, handle: value, slot: value.slot, text: String(value) }
     }
     if (typeof value === 'object' && value !== null && 'tag' in value) {
       const tag = (value as { tag: K['tag'] }).tag
-      return { kind: TAG, bits: -1, tag: this.tags.index(tag), handle: null, text: `#${tag}` }
+      return { kind: TAG, bits: -1, tag: this.tags.index(tag), handle: null, slot: -1, text: `#${tag}` }
     }
     throw new KeenError(
       'bad-argument',
@@ -354,7 +354,7 @@ export abstract class WorldCore<
       )
     }
     const bits = this.table.mask(...(names as K['layer'][])) | 0
-    return { kind: LAYERS, bits, tag: -1, handle: null, text: names.join('+') }
+    return { kind: LAYERS, bits, tag: -1, handle: null, slot: -1, text: names.join('+') }
   }
 
   /** Refuses handles that are dead or of another world. @internal */

@@ -211,6 +211,8 @@ function depth(
       const ex = own[ownAt + 2 * j] - x
       const ey = own[ownAt + 2 * j + 1] - y
       const length = Math.sqrt(ex * ex + ey * ey)
+      // Two points that fell together far from the origin.
+      if (length === 0) continue
       const ux = ey / length
       const uy = -ex / length
       let least = Infinity
