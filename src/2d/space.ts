@@ -20,10 +20,6 @@ const FAT = 0.2
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
 
-/** Bits of `listed`. */
-const PLACE = 1
-const REFIND = 2
-
 /** Which tree a collider is in. */
 export const MOVERS = 0
 export const STATICS = 1
@@ -49,6 +45,7 @@ export class Space2 implements Space<MutableVec2> {
   /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
   private readonly target
   private readonly hasTarget
+  /** 1 for bodies in `misplaced`, and for colliders in `toFind`. */
   private readonly bodyListed
   private readonly listed
   /** The tick in which a collider last changed place or shape. */
@@ -159,6 +156,8 @@ export class Space2 implements Space<MutableVec2> {
     const { misplaced } = this
     for (let i = 0; i < misplaced.length; i++) {
       const body = misplaced.data[i]
+      // A slot that was freed since it was listed has lost its mark.
+      if (this.bodyListed.data[body] === 0) continue
       this.bodyListed.data[body] = 0
       if ((this.population.bodyFlags.data[body] & BODY_DEAD) === 0) this.update(body)
     }
@@ -197,7 +196,8 @@ export class Space2 implements Space<MutableVec2> {
     const { filter } = this.population
     for (let i = 0; i < toFind.length; i++) {
       const c = toFind.data[i]
-      listed.data[c] &= ~REFIND
+      if (listed.data[c] === 0) continue
+      listed.data[c] = 0
       const flags = filter.flags.data[c]
       if ((flags & ON) === 0 || this.treeOf.data[c] === NOWHERE) continue
       found.clear()
@@ -241,14 +241,13 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   refind(c: number): void {
-    if ((this.listed.data[c] & REFIND) !== 0) return
-    this.listed.data[c] |= REFIND
+    if (this.listed.data[c] !== 0) return
+    this.listed.data[c] = 1
     this.toFind.push(c)
   }
 
   forget(c: number): void {
     this.geometry.remove(c)
-    // The slot may still be listed; whoever reads the list checks that it is in a tree.
   }
 
   readNormal(pair: number, out: Float64Array, at: number): void {
@@ -360,8 +359,8 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   private listPlace(body: number): void {
-    if ((this.bodyListed.data[body] & PLACE) !== 0) return
-    this.bodyListed.data[body] |= PLACE
+    if (this.bodyListed.data[body] !== 0) return
+    this.bodyListed.data[body] = 1
     this.misplaced.push(body)
   }
 

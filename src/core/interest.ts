@@ -114,6 +114,13 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     })
   }
 
+  /** Whether a watch spoke of this pair by the layers that the last step saw. */
+  spokeBefore(watch: W, a: number, b: number): boolean {
+    const { matcher } = this
+    if (matcher.matchedBefore(watch.first, a) && matcher.matchedBefore(watch.second, b)) return true
+    return matcher.matchedBefore(watch.first, b) && matcher.matchedBefore(watch.second, a)
+  }
+
   /** 0: no match; 1: `a` is the first side; 2: only the other way round. */
   private side(watch: W, a: number, b: number, response: number): number {
     if (watch.response !== 0 && watch.response !== response) return 0

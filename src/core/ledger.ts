@@ -200,7 +200,10 @@ export class Ledger<B extends object, C extends object, V extends object> {
     // Matching both ways is told with the older first, whichever pair of colliders came first.
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
-    const why = watch.fresh && (cause > WATCHED || cause === REFILTERED) ? WATCHED : cause
+    let why = cause
+    if (watch.fresh) why = cause > WATCHED || cause === REFILTERED ? WATCHED : cause
+    else if (cause > REFILTERED && !this.interest.spokeBefore(watch, a, b)) why = REFILTERED
+    if (why !== cause) when = 0
     const untold = (this.flags.data[record] & TOLD) === 0
     const earliest = this.beginCause.data[record] === NO_CAUSE || when < this.beginWhen.data[record]
     if (this.firstLink.data[record] === NONE || (untold && earliest)) this.speak(record, pair)

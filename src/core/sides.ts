@@ -48,4 +48,9 @@ export class Matcher<B extends object, C extends object> {
         )
     }
   }
+
+  /** Whether it belonged to the side as the last step saw it; only layers change. */
+  matchedBefore(side: Side, c: number): boolean {
+    return side.kind === LAYERS ? (this.filter.wasAt.data[c] & side.bits) !== 0 : this.matches(side, c)
+  }
 }

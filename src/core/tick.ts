@@ -6,7 +6,7 @@ import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
 import type { Pairs } from './pairs.ts'
 import { type Population, TELEPORTED } from './population.ts'
-import { LAYERS, STAR, type Side, TAG } from './sides.ts'
+import { LAYERS, type Side, STAR, TAG } from './sides.ts'
 import type { Space } from './space.ts'
 import type { Watch } from './watch.ts'
 
