@@ -15,5 +15,7 @@ if (files.length === 0) {
   process.stderr.write(`no test file has ${words.join(' or ')} in its path\n`)
   process.exit(1)
 }
-const run = spawnSync(process.execPath, ['--import', 'tsx', '--test', '--test-reporter=spec', ...files], { stdio: 'inherit' })
+const run = spawnSync(process.execPath, ['--import', 'tsx', '--test', '--test-reporter=spec', ...files], {
+  stdio: 'inherit',
+})
 process.exit(run.status ?? 1)

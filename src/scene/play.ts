@@ -72,7 +72,7 @@ export class ScenePlayer {
   private readonly bodies = new Map<string, Body2<SceneKinds>>()
   /** Each body's colliders as in the file, the removed ones too. */
   private readonly colliders = new Map<Body2<SceneKinds>, readonly Collider2<SceneKinds>[]>()
-  private readonly onPath: Body2<SceneKinds>[] = []
+  private readonly onPath: Travel[] = []
   private readonly pending: SceneAction[]
   private events: SceneEvent[] = []
 
@@ -106,7 +106,7 @@ export class ScenePlayer {
       const action = this.pending.shift()!
       if (this.act(action)) actions.push(action)
     }
-    for (const body of this.onPath) if (body.alive) this.follow(body, this.world.time + this.world.dt)
+    for (const travel of this.onPath) if (travel.body.alive) follow(travel, this.world.time + this.world.dt)
     this.events = []
     this.world.step()
     const rays: RayState[] = []
@@ -137,7 +137,7 @@ export class ScenePlayer {
     })
     this.bodies.set(spec.name, body)
     this.colliders.set(body, body.colliders)
-    if (spec.path !== undefined) this.onPath.push(body)
+    if (spec.path !== undefined) this.onPath.push({ body, points: wayPoints(spec), loop: spec.path.loop === true })
   }
 
   private addWatch(spec: SceneWatch): void {
@@ -175,7 +175,7 @@ export class ScenePlayer {
     if (!body.alive) return false
     if (action.do === 'teleport') {
       // A teleport leaves the path: the next way point would only drag the body back.
-      const index = this.onPath.indexOf(body)
+      const index = this.onPath.findIndex((travel) => travel.body === body)
       if (index >= 0) this.onPath.splice(index, 1)
       body.teleport({ at: vector(action.at), angle: action.angle ?? body.angle })
       return true
@@ -190,25 +190,6 @@ export class ScenePlayer {
     } else if (chosen === undefined) body.enabled = action.do === 'enable'
     else for (const collider of colliders) collider.enabled = action.do === 'enable'
     return true
-  }
-
-  private follow(body: Body2<SceneKinds>, time: number): void {
-    const { points, loop } = body.data.path!
-    const start = points[0].time
-    const length = points[points.length - 1].time - start
-    let at = time
-    if (loop === true && time > start) at = start + ((time - start) % length)
-    let next = points.findIndex((point) => point.time > at)
-    if (next < 0) next = points.length - 1
-    const b = points[next]
-    const a = points[Math.max(0, next - 1)]
-    const part = a === b ? 1 : Math.min(1, Math.max(0, (at - a.time) / (b.time - a.time)))
-    const angleA = a.angle ?? body.angle
-    const angleB = b.angle ?? angleA
-    body.arriveAt({
-      at: { x: a.at[0] + (b.at[0] - a.at[0]) * part, y: a.at[1] + (b.at[1] - a.at[1]) * part },
-      angle: angleA + (angleB - angleA) * part,
-    })
   }
 
   /** Casts a ray anew; true when it meets another collider than before. */
@@ -245,4 +226,43 @@ function carried(point: readonly [number, number], carrier: Body2<SceneKinds> | 
     x: x + turned[0] * point[0] - turned[1] * point[1],
     y: y + turned[1] * point[0] + turned[0] * point[1],
   }
+}
+
+interface WayPoint {
+  readonly time: number
+  readonly x: number
+  readonly y: number
+  readonly angle: number
+}
+
+/** A body on its path. */
+interface Travel {
+  readonly body: Body2<SceneKinds>
+  readonly points: readonly WayPoint[]
+  readonly loop: boolean
+}
+
+/** The way points of a body; one without an angle keeps that of the point before. */
+function wayPoints(spec: SceneBody): WayPoint[] {
+  let angle = spec.angle ?? 0
+  return spec.path!.points.map((point) => {
+    angle = point.angle ?? angle
+    return { time: point.time, x: point.at[0], y: point.at[1], angle }
+  })
+}
+
+/** Sends a body to where its path has it at a time. */
+function follow({ body, points, loop }: Travel, time: number): void {
+  const start = points[0].time
+  const length = points[points.length - 1].time - start
+  const at = loop && time > start ? start + ((time - start) % length) : time
+  let next = points.findIndex((point) => point.time > at)
+  if (next < 0) next = points.length - 1
+  const b = points[next]
+  const a = points[Math.max(0, next - 1)]
+  const part = a === b ? 1 : Math.min(1, Math.max(0, (at - a.time) / (b.time - a.time)))
+  body.arriveAt({
+    at: { x: a.x + (b.x - a.x) * part, y: a.y + (b.y - a.y) * part },
+    angle: a.angle + (b.angle - a.angle) * part,
+  })
 }

@@ -36,7 +36,9 @@ const collider = z.strictObject({
 
 const path = z.strictObject({
   points: z
-    .array(z.strictObject({ time: seconds, at: point, angle: angle.optional() }))
+    .array(
+      z.strictObject({ time: seconds, at: point, angle: angle.optional().describe('default: as the point before') }),
+    )
     .min(2)
     .describe('way points in the order of their times; straight between them'),
   loop: z.boolean().optional().describe('begin again after the last point, which must lie where the first does'),

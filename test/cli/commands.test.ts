@@ -1,0 +1,154 @@
+/** The command as real processes: what a user types, what comes back, and with which exit code. */
+import assert from 'node:assert/strict'
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { after, test } from 'node:test'
+import { fileURLToPath } from 'node:url'
+
+const root = fileURLToPath(new URL('../..', import.meta.url))
+const folder = mkdtempSync(join(tmpdir(), 'keen-'))
+after(() => rmSync(folder, { recursive: true, force: true }))
+const REEF = 'scenes/lantern-reef.json'
+const COMMAND = ['--import', 'tsx', 'src/cli/main.ts']
+
+function keen(...words: string[]): { code: number | null; out: string; err: string } {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...words], {
+    cwd: root,
+    encoding: 'utf8',
+  })
+  return { code: status, out: stdout, err: stderr }
+}
+
+test('run: a table of events and a summary', () => {
+  const { code, out, err } = keen('run', REEF)
+  assert.equal(code, 0, err)
+  assert.match(out, /^time\s+what\s+a\s+b\s+response\s+cause\s+dwell/)
+  assert.match(out, /7\.62 s\s+begin\s+lantern\s+air pocket\s+sense\s+moved/)
+  assert.match(out, /5\.52 s\s+end\s+lampfish\s+silt cloud\s+sense\s+teleported\s+5\.50 s/)
+  assert.match(out, /10\.52 s\s+end\s+crate\s+east current\s+sense\s+removed/)
+  assert.match(out, /Lantern Reef: 1200 ticks \(20\.0 s\), \d+ begins, \d+ ends/)
+})
+
+test('run --story tells sentences; --ticks shortens it', () => {
+  const { out } = keen('run', REEF, '--story', '--ticks', '500')
+  assert.match(out, /The lantern surfaces in the air pocket; oxygen flows/)
+  assert.doesNotMatch(out, /dives again/)
+  assert.match(out, /500 ticks \(8\.3 s\)/)
+})
+
+test('run --log writes JSON Lines, and --json the same lines in one document', () => {
+  const log = join(folder, 'deep', 'events.jsonl')
+  const { code, out } = keen('run', REEF, '--log', log, '--quiet')
+  assert.equal(code, 0)
+  assert.match(out, /Event log: .*events\.jsonl/)
+  const lines = readFileSync(log, 'utf8')
+    .trimEnd()
+    .split('\n')
+    .map((line) => JSON.parse(line))
+  assert.deepEqual(lines[0], {
+    format: 'keen-sentry-events',
+    version: 1,
+    scene: 'Lantern Reef',
+    dimension: '2d',
+    rate: 60,
+  })
+  const begins = lines.filter((line) => line.kind === 'begin')
+  const ends = lines.filter((line) => line.kind === 'end')
+  assert.ok(begins.length > 8)
+  assert.equal(lines.at(-1).kind, 'done')
+  assert.equal(lines.at(-1).counts.begin, begins.length)
+  for (const end of ends)
+    assert.ok(begins.some((begin) => begin.a === end.a && begin.b === end.b && begin.tick < end.tick))
+  const hull = begins.find((line) => line.watch === 'hull')
+  assert.equal(hull.response, 'solid')
+  assert.equal(hull.normal.length, 2)
+  const whole = JSON.parse(keen('run', REEF, '--json').out)
+  assert.deepEqual(whole.lines, lines)
+})
+
+test('check: silent on the good, exit 1 and the place on the bad', () => {
+  assert.match(keen('check', REEF).out, /ok .*no problem found/)
+  const bad = join(folder, 'bad.json')
+  writeFileSync(bad, readFileSync(join(root, REEF), 'utf8').replace('"layer": "fauna"', '"layer": "funa"'))
+  const { code, out } = keen('check', bad)
+  assert.equal(code, 1)
+  assert.match(out, /colliders\[0\]\.layer\n\s+no layer is called "funa"; did you mean "fauna"\?/)
+  const data = JSON.parse(keen('check', bad, '--json').out)
+  assert.equal(data.problems[0].code, 'unknown-layer')
+  const run = keen('run', bad)
+  assert.equal(run.code, 1)
+  assert.match(run.err, /did you mean "fauna"/)
+  assert.doesNotMatch(run.err, /\n\s+at /)
+})
+
+test('draw: SVG and PNG of a tick', () => {
+  const svg = join(folder, 'reef.svg')
+  const png = join(folder, 'reef.png')
+  assert.equal(keen('draw', REEF, '--tick', '440', '--out', svg).code, 0)
+  const text = readFileSync(svg, 'utf8')
+  assert.match(text, /^<svg .*width="1280" height="800"/)
+  assert.match(text, />air pocket</)
+  assert.match(text, /tick 440/)
+  const drawn = keen('draw', REEF, '--tick', '1', '--out', png, '--width', '640', '--height', '400')
+  assert.equal(drawn.code, 0, drawn.err)
+  const bytes = readFileSync(png)
+  assert.equal(bytes.toString('latin1', 1, 4), 'PNG')
+  assert.deepEqual([bytes.readUInt32BE(16), bytes.readUInt32BE(20)], [640, 400])
+  assert.ok(bytes.length > 5000)
+})
+
+test('every command has help with an example', () => {
+  for (const words of [['--help'], ['run', '--help'], ['check', '--help'], ['draw', '--help']]) {
+    const { code, out } = keen(...words)
+    assert.equal(code, 0)
+    assert.match(out, /Example:\n {2}\$ keen-sentry/)
+  }
+  assert.match(keen('--version').out, /^\d+\.\d+\.\d+\n$/)
+})
+
+test('bad arguments: one sentence and exit 2', () => {
+  const cases: [string[], RegExp][] = [
+    [['walk'], /unknown command 'walk'/],
+    [['run'], /missing required argument 'scene'/],
+    [['run', REEF, '--ticks', '1.5'], /'1\.5' is invalid\. Expected a whole number/],
+    [['run', REEF, '--json', '--story'], /cannot be used with/],
+    [['run', REEF, '--fast'], /unknown option '--fast'/],
+    [['draw', REEF], /required option '-o, --out <file>' not specified/],
+    [['draw', REEF, '--out', 'x.gif'], /must end in \.svg or \.png/],
+  ]
+  for (const [words, expected] of cases) {
+    const { code, err } = keen(...words)
+    assert.equal(code, 2, words.join(' '))
+    assert.match(err, expected)
+    assert.doesNotMatch(err, /\n\s+at /)
+  }
+})
+
+test('files that cannot be read or written: one sentence, exit 1, no stack', () => {
+  const cases: [string[], RegExp][] = [
+    [['run', 'no-such.json'], /cannot read no-such\.json: there is no such file/],
+    [['run', 'LICENSE'], /LICENSE is not JSON/],
+    [['check', 'scenes'], /cannot read scenes: it is a folder/],
+    [['run', REEF, '--log', 'package.json/x'], /cannot write package\.json\/x/],
+    [['draw', REEF, '--out', 'package.json/x.svg'], /cannot write/],
+  ]
+  for (const [words, expected] of cases) {
+    const { code, err } = keen(...words)
+    assert.equal(code, 1, words.join(' '))
+    assert.match(err, expected)
+    assert.doesNotMatch(err, /\n\s+at /)
+  }
+  assert.ok(!existsSync(join(root, 'package.json', 'x')))
+})
+
+test('a reader that closes the pipe is no error', async () => {
+  const child = spawn(process.execPath, [...COMMAND, 'run', REEF, '--json'], { cwd: root })
+  let err = ''
+  child.stderr.on('data', (data) => (err += data))
+  child.stdout.once('data', () => child.stdout.destroy())
+  const code = await new Promise((resolve) => child.on('close', resolve))
+  assert.equal(code, 0, err)
+  assert.equal(err, '')
+})

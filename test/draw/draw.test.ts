@@ -1,0 +1,104 @@
+import assert from 'node:assert/strict'
+import { test } from 'node:test'
+import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { drawWorld, fitView, layerColour, toSvg } from '../../src/draw/index.ts'
+import { placeLabels } from '../../src/draw/view.ts'
+
+const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
+
+function scene() {
+  const world = createWorld({ layers })
+  world.add({ type: 'static', name: 'floor', at: { x: 0, y: -1 }, colliders: [{ shape: box(10, 2), layer: 'rock' }] })
+  world.add({
+    type: 'static',
+    name: 'pool',
+    at: { x: 3, y: 1 },
+    colliders: [{ shape: circle(1), layer: 'zone', sensor: true }],
+  })
+  const sub = world.add({
+    type: 'kinematic',
+    name: 'a & <b>',
+    at: { x: 0, y: 0.5 },
+    colliders: [{ shape: circle(0.5), layer: 'craft' }],
+  })
+  world.watch('*', '*')
+  world.step()
+  return { world, sub }
+}
+
+test('solids are plain, sensors hatched and lit when somebody is in, what is off is a ghost', () => {
+  const { world, sub } = scene()
+  const fills = (): string[] =>
+    drawWorld(world).items.flatMap((item) =>
+      item.kind === 'round' ? [`${item.fill}${item.lit ? ' lit' : ''} ${item.colour}`] : [],
+    )
+  const [rock, craft, zone] = [0, 1, 2].map(layerColour)
+  assert.deepEqual(fills(), [`hatched ${zone}`, `plain ${rock}`, `plain ${craft}`])
+  sub.teleport({ x: 3, y: 1 })
+  assert.deepEqual(fills()[0], `hatched lit ${zone}`)
+  sub.enabled = false
+  assert.deepEqual(fills()[2], `ghost ${craft}`)
+})
+
+test('touching pairs get a mark where they touch, with the normal towards the younger', () => {
+  const { world } = scene()
+  const { items } = drawWorld(world)
+  const arrow = items.find((item) => item.kind === 'arrow')
+  assert.deepEqual(arrow && [arrow.at, arrow.direction], [
+    { x: 0, y: 0 },
+    { x: 0, y: 1 },
+  ])
+})
+
+test('a ray is drawn to its hit, with point, normal and the rest dashed', () => {
+  const { world } = scene()
+  const from = { x: -4, y: 4 }
+  const to = { x: -4, y: -4 }
+  const { items } = drawWorld(world, { rays: [{ name: 'sonar', from, to, hit: world.raycast.first({ from, to }) }] })
+  const lines = items.filter((item) => item.kind === 'line')
+  assert.deepEqual(
+    lines.map((line) => [line.to.y, line.dashed]),
+    [
+      [0, false],
+      [-4, true],
+    ],
+  )
+  assert.equal(items.filter((item) => item.kind === 'mark' && item.sign === 'ring').length, 1)
+})
+
+test('the SVG escapes names, is the same for the same list, and has no number that is not finite', () => {
+  const { world } = scene()
+  const svg = toSvg(drawWorld(world, { title: '"Reef" & <co>' }))
+  assert.equal(svg, toSvg(drawWorld(world, { title: '"Reef" & <co>' })))
+  assert.match(svg, /&quot;Reef&quot; &amp; &lt;co&gt;/)
+  assert.match(svg, /a &amp; &lt;b&gt;/)
+  assert.doesNotMatch(svg, /NaN|Infinity|undefined/)
+})
+
+test('an empty world can be drawn', () => {
+  assert.doesNotMatch(toSvg(drawWorld(createWorld({ layers }))), /NaN|Infinity/)
+})
+
+test('labels do not cover each other', () => {
+  const world = createWorld({ layers })
+  for (let i = 0; i < 60; i++) {
+    world.add({
+      type: 'static',
+      name: `body ${i}`,
+      at: { x: (i % 10) * 0.4, y: Math.floor(i / 10) * 0.4 },
+      colliders: [{ shape: circle(0.1), layer: 'rock' }],
+    })
+  }
+  const list = drawWorld(world)
+  const view = fitView(list.min, list.max, { left: 0, top: 0, width: 800, height: 600 })
+  const placed = placeLabels(list, view, 800, 600)
+  assert.ok(placed.length > 20)
+  for (const [index, a] of placed.entries()) {
+    for (const b of placed.slice(index + 1)) {
+      const apart =
+        Math.abs(a.y - b.y) >= 13 ||
+        Math.abs(a.x - b.x) >= (7 * 13 * 0.5 * (a.label.text.length + b.label.text.length)) / 14
+      assert.ok(apart, `${a.label.text} covers ${b.label.text}`)
+    }
+  }
+})

@@ -1,0 +1,76 @@
+/** A headless Chromium and a server for the built examples; skips aloud where there is no browser, except in CI. */
+import { existsSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { type Browser, chromium, type Page } from 'playwright-core'
+import { createServer, type ViteDevServer } from 'vite'
+
+const CANDIDATES = [
+  process.env['KEEN_BROWSER'],
+  '/usr/bin/chromium',
+  '/usr/bin/chromium-browser',
+  '/usr/bin/google-chrome',
+]
+
+export interface Site {
+  page: Page
+  address: string
+  /** Errors that the page reported. */
+  errors: string[]
+  close(): Promise<void>
+}
+
+/** The reason to skip, or false. In CI a missing browser is a failure, not a skip. */
+export function noBrowser(): string | false {
+  if (found() !== undefined) return false
+  if (process.env['CI']) throw new Error('no browser was found, and CI must run the page tests')
+  return `no browser was found (tried ${CANDIDATES.filter(Boolean).join(', ')}); set KEEN_BROWSER`
+}
+
+function found(): string | undefined {
+  return CANDIDATES.find((path) => path !== undefined && existsSync(path))
+}
+
+export async function openSite(): Promise<Site> {
+  const server: ViteDevServer = await createServer({
+    configFile: fileURLToPath(new URL('../../examples/vite.config.ts', import.meta.url)),
+    server: { port: 0, host: '127.0.0.1' },
+    logLevel: 'error',
+  })
+  await server.listen()
+  const browser: Browser = await chromium.launch({
+    executablePath: found(),
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  })
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  const errors: string[] = []
+  page.on('pageerror', (error) => errors.push(error.message))
+  page.on('console', (message) => {
+    if (message.type() === 'error') errors.push(message.text())
+  })
+  return {
+    page,
+    errors,
+    address: server.resolvedUrls!.local[0],
+    async close() {
+      await browser.close()
+      await server.close()
+    },
+  }
+}
+
+/** How many different colours a screenshot of an element has: one that is blank has one. */
+export async function colours(page: Page, selector: string): Promise<number> {
+  return page.locator(selector).evaluate((element) => {
+    const canvas = element as HTMLCanvasElement
+    const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height)
+    const seen = new Set<number>()
+    for (let i = 0; i < data.length; i += 4) seen.add((data[i] << 16) | (data[i + 1] << 8) | data[i + 2])
+    return seen.size
+  })
+}
