@@ -7,7 +7,7 @@
 import { cosSin } from '../core/maths.ts'
 import type { Column } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
-import { GAP_SIZE, gap, NORMAL } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, gap, NORMAL } from './narrow/gap.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
@@ -21,8 +21,9 @@ export class Path {
   private readonly place: Column<Float64Array>
   private readonly turn: Column<Float64Array>
   private readonly record = new Float64Array(GAP_SIZE)
-  private readonly direction = new Float64Array(2)
-  private points: [Float64Array, Float64Array] = [new Float64Array(16), new Float64Array(16)]
+  /** x, y, angle, cos, sin. */
+  private readonly at = new Float64Array(5)
+  private readonly blocks: [Float64Array, Float64Array] = [new Float64Array(17), new Float64Array(17)]
 
   constructor(
     geometry: Geometry,
@@ -44,7 +45,7 @@ export class Path {
    */
   meeting(a: number, b: number, reach: number, backwards: boolean): number {
     const { geometry, record } = this
-    const { count, radius } = geometry
+    const { count } = geometry
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     const sign = backwards ? -1 : 1
@@ -56,7 +57,8 @@ export class Path {
       const time = backwards ? 1 - done : done
       const p = this.pose(0, a, bodyA, time)
       const q = this.pose(1, b, bodyB, time)
-      const left = gap(p, 0, count.data[a], radius.data[a], q, 0, count.data[b], radius.data[b], record) - reach
+      gap(p, 0, count.data[a], q, 0, count.data[b], record)
+      const left = record[DISTANCE] - reach
       if (left <= CLOSE) break
       // How fast the gap can close: along the normal by the motion, and at most this fast by the turning.
       const closing = spin - (vx * record[NORMAL] + vy * record[NORMAL + 1])
@@ -81,16 +83,17 @@ export class Path {
     return angle === 0 ? 0 : Math.abs(angle) * this.geometry.reach(c)
   }
 
-  /** Core points at a time of the tick. */
+  /** The block of a collider at a time of the tick. */
   private pose(which: 0 | 1, c: number, body: number, time: number): Float64Array {
-    const { before, direction } = this
-    const needed = 2 * this.geometry.count.data[c]
-    if (this.points[which].length < needed) this.points[which] = new Float64Array(needed)
+    const { before, at } = this
+    const needed = 1 + 2 * this.geometry.count.data[c]
+    if (this.blocks[which].length < needed) this.blocks[which] = new Float64Array(needed)
     const angle = before.data[3 * body + 2]
-    cosSin(angle + (this.turn.data[3 * body] - angle) * time, direction, 0)
-    const x = before.data[3 * body] + this.travelX(body) * time
-    const y = before.data[3 * body + 1] + this.travelY(body) * time
-    this.geometry.pointsAt(c, x, y, direction[0], direction[1], this.points[which])
-    return this.points[which]
+    at[0] = before.data[3 * body] + this.travelX(body) * time
+    at[1] = before.data[3 * body + 1] + this.travelY(body) * time
+    at[2] = angle + (this.turn.data[3 * body] - angle) * time
+    cosSin(at, 2)
+    this.geometry.blockAt(c, at, this.blocks[which])
+    return this.blocks[which]
   }
 }

@@ -9,7 +9,7 @@ import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/pop
 import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Geometry } from './geometry.ts'
-import { GAP_SIZE, gap, NORMAL } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, gap, NORMAL } from './narrow/gap.ts'
 import { Path } from './path.ts'
 import type { Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
@@ -176,17 +176,19 @@ export class Space2 implements Space<MutableVec2> {
       before.data[3 * body + 1] = y
       before.data[3 * body + 2] = angle
       if ((bodyFlags.data[body] & BODY_ENABLED) === 0) continue
-      let toX = x + velocity.data[3 * body] * dt
-      let toY = y + velocity.data[3 * body + 1] * dt
-      let toAngle = angle + velocity.data[3 * body + 2] * dt
-      if (hasTarget.data[body] !== 0) {
-        hasTarget.data[body] = 0
-        toX = target.data[3 * body]
-        toY = target.data[3 * body + 1]
-        toAngle = target.data[3 * body + 2]
-      }
+      const aimed = hasTarget.data[body] !== 0
+      hasTarget.data[body] = 0
+      const at = 3 * body
+      const toX = aimed ? target.data[at] : x + velocity.data[at] * dt
+      const toY = aimed ? target.data[at + 1] : y + velocity.data[at + 1] * dt
+      const toAngle = aimed ? target.data[at + 2] : angle + velocity.data[at + 2] * dt
       if (toX === x && toY === y && toAngle === angle) continue
-      this.setPose(body, toX, toY, toAngle)
+      place.data[2 * body] = toX
+      place.data[2 * body + 1] = toY
+      if (toAngle !== angle) {
+        turn.data[at] = toAngle
+        cosSin(turn.data, at)
+      }
       this.update(body)
     }
   }
@@ -205,7 +207,7 @@ export class Space2 implements Space<MutableVec2> {
       const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
       const at = 4 * c
       for (let tree = MOVERS; tree <= last; tree++) {
-        trees[tree].search(fat.data[at], fat.data[at + 1], fat.data[at + 2], fat.data[at + 3], mask, found, stack)
+        trees[tree].search(fat.data, at, mask, found, stack)
       }
       for (let k = 0; k < found.length; k++) this.consider(c, found.data[k])
     }
@@ -272,20 +274,10 @@ export class Space2 implements Space<MutableVec2> {
     return { x: sign * this.normal.data[2 * pair] + 0, y: sign * this.normal.data[2 * pair + 1] + 0 }
   }
 
-  /** Signed gap of two colliders; writes the record of {@link gap}. */
-  gapOf(a: number, b: number, out: Float64Array): number {
-    const { world, offset, count, radius } = this.geometry
-    return gap(
-      world,
-      offset.data[a],
-      count.data[a],
-      radius.data[a],
-      world,
-      offset.data[b],
-      count.data[b],
-      radius.data[b],
-      out,
-    )
+  /** Writes the gap of two colliders, as {@link gap} does. */
+  gapOf(a: number, b: number, out: Float64Array): void {
+    const { world, offset, count } = this.geometry
+    gap(world, offset.data[a], count.data[a], world, offset.data[b], count.data[b], out)
   }
 
   /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
@@ -308,7 +300,8 @@ export class Space2 implements Space<MutableVec2> {
     }
     this.tests++
     const { record, normal } = this
-    if (!(this.gapOf(a, b, record) <= reach)) return 0
+    this.gapOf(a, b, record)
+    if (!(record[DISTANCE] <= reach)) return 0
     normal.data[2 * pair] = record[NORMAL]
     normal.data[2 * pair + 1] = record[NORMAL + 1]
     return response
@@ -345,10 +338,8 @@ export class Space2 implements Space<MutableVec2> {
   private setPose(body: number, x: number, y: number, angle: number): void {
     this.place.data[2 * body] = x
     this.place.data[2 * body + 1] = y
-    const turn = this.turn.data
-    if (turn[3 * body] === angle && turn[3 * body + 1] !== 0) return
-    turn[3 * body] = angle
-    cosSin(angle, turn, 3 * body + 1)
+    this.turn.data[3 * body] = angle
+    cosSin(this.turn.data, 3 * body)
   }
 
   /** No motion to draw between ticks: the body is simply here. */
@@ -367,12 +358,8 @@ export class Space2 implements Space<MutableVec2> {
   /** World geometry and tree places of a body's colliders, after it moved. */
   private update(body: number): void {
     const { population, geometry, place, turn, changedTick, treeOf, fat } = this
-    const x = place.data[2 * body]
-    const y = place.data[2 * body + 1]
-    const cos = turn.data[3 * body + 1]
-    const sin = turn.data[3 * body + 2]
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      geometry.transform(c, x, y, cos, sin)
+      geometry.transform(c, place.data, 2 * body, turn.data, 3 * body + 1)
       changedTick.data[c] = this.now
       if (treeOf.data[c] === NOWHERE) {
         this.intoTree(c)
@@ -389,7 +376,7 @@ export class Space2 implements Space<MutableVec2> {
         continue
       }
       this.fatten(c)
-      this.trees[treeOf.data[c]].move(c, fat.data[at], fat.data[at + 1], fat.data[at + 2], fat.data[at + 3])
+      this.trees[treeOf.data[c]].move(c, fat.data, at)
       this.refind(c)
     }
   }
@@ -405,15 +392,7 @@ export class Space2 implements Space<MutableVec2> {
     const tree = this.treeFor(c)
     this.treeOf.data[c] = tree
     this.fatten(c)
-    const fat = this.fat.data
-    this.trees[tree].insert(
-      c,
-      fat[4 * c],
-      fat[4 * c + 1],
-      fat[4 * c + 2],
-      fat[4 * c + 3],
-      this.population.filter.at.data[c],
-    )
+    this.trees[tree].insert(c, this.fat.data, 4 * c, this.population.filter.at.data[c])
     this.refind(c)
   }
 

@@ -30,7 +30,8 @@ export function checkVec(value: unknown, what: string): Vec2 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value)) {
     throw new KeenError('bad-argument', `${what} must be a vector { x, y }, got ${show(value)}`)
   }
-  finite(value.x, `${what}.x`)
-  finite(value.y, `${what}.y`)
+  // The name of a field is only put together when it is wrong.
+  if (!Number.isFinite(value.x)) finite(value.x, `${what}.x`)
+  if (!Number.isFinite(value.y)) finite(value.y, `${what}.y`)
   return value as Vec2
 }

@@ -10,7 +10,7 @@ import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body2, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2 } from './collider.ts'
-import { GAP_SIZE, POINT_A, POINT_B } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/gap.ts'
 import { Raycast } from './query/ray.ts'
 import { type Scratch, ScratchPool } from './query/scratch.ts'
 import type { Shape2 } from './shapes/shape.ts'
@@ -160,20 +160,14 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       const bounds = space.geometry.bounds.data
       found.clear()
       for (const tree of space.trees) {
-        tree.search(
-          bounds[4 * c],
-          bounds[4 * c + 1],
-          bounds[4 * c + 2],
-          bounds[4 * c + 3],
-          filter.meet.data[c],
-          found,
-          stack,
-        )
+        tree.search(bounds, 4 * c, filter.meet.data[c], found, stack)
       }
       found.sort((a, b) => population.serial.data[a] < population.serial.data[b])
       for (let i = 0; i < found.length; i++) {
         const response = filter.respond(c, found.data[i])
-        if (response === 0 || space.gapOf(c, found.data[i], gapRecord) > 0) continue
+        if (response === 0) continue
+        space.gapOf(c, found.data[i], gapRecord)
+        if (gapRecord[DISTANCE] > 0) continue
         const other = population.colliderHandles[found.data[i]]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
       }
@@ -230,7 +224,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     record(spec, what)
     onlyFields(spec, COLLIDER_FIELDS, what)
     const shape: unknown = spec.shape
-    if (typeof shape !== 'object' || shape === null || !('core' in shape)) {
+    if (typeof shape !== 'object' || shape === null || !('block' in shape)) {
       throw new KeenError(
         'bad-shape',
         `'shape' of ${what} must be made by circle(), box() or capsule(), got ${show(shape)}`,

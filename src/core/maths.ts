@@ -37,8 +37,12 @@ function cosKernel(x: number): number {
   return high + (1 - high - half + z * tail)
 }
 
-/** Writes cos and sin of `angle` (radians) to `out[at]`, `out[at + 1]`. Exact at zero; within 1 ulp elsewhere. */
-export function cosSin(angle: number, out: Float64Array, at: number): void {
+/**
+ * Reads an angle (radians) from `data[at]` and writes its cos and sin to the two places behind it. Exact at zero; within
+ * 1 ulp elsewhere. Numbers stay in the array: a double that crosses a call would be boxed.
+ */
+export function cosSin(data: Float64Array, at: number): void {
+  let angle = data[at]
   if (angle > REDUCTION_LIMIT || angle < -REDUCTION_LIMIT) angle -= Math.round(angle / TURN) * TURN
   const quarter = Math.round(angle * TWO_OVER_PI)
   const x = angle - quarter * HALF_PI_A - quarter * HALF_PI_B - quarter * HALF_PI_C
@@ -46,19 +50,19 @@ export function cosSin(angle: number, out: Float64Array, at: number): void {
   const c = cosKernel(x)
   switch (quarter & 3) {
     case 0:
-      out[at] = c
-      out[at + 1] = s
+      data[at + 1] = c
+      data[at + 2] = s
       break
     case 1:
-      out[at] = -s
-      out[at + 1] = c
+      data[at + 1] = -s
+      data[at + 2] = c
       break
     case 2:
-      out[at] = -c
-      out[at + 1] = -s
+      data[at + 1] = -c
+      data[at + 2] = -s
       break
     default:
-      out[at] = s
-      out[at + 1] = -c
+      data[at + 1] = s
+      data[at + 2] = -c
   }
 }

@@ -2,7 +2,7 @@
  * Candidate pairs of colliders: those whose bounds are near and whose filter lets them meet. A pair lives as long as
  * that holds and remembers what was established about it. `a` is always the older collider.
  */
-import { IntList, PairMap, Table } from './table.ts'
+import { type Column, IntList, PairMap, Table } from './table.ts'
 
 const NONE = -1
 
@@ -37,6 +37,16 @@ export class Pairs {
   private readonly map = new PairMap()
   private readonly gone = new IntList()
   private heads = new Int32Array(64).fill(NONE)
+  private readonly older: (p: number, q: number) => boolean
+
+  /** @param serial the age of each collider */
+  constructor(serial: Column<Int32Array>) {
+    const { a, b } = this
+    this.older = (p, q) => {
+      const first = serial.data[a.data[p]] - serial.data[a.data[q]]
+      return first !== 0 ? first < 0 : serial.data[b.data[p]] < serial.data[b.data[q]]
+    }
+  }
 
   /** The pair of two colliders, the older first, or -1. */
   find(a: number, b: number): number {
@@ -71,6 +81,11 @@ export class Pairs {
     if ((this.flags.data[pair] & LISTED) !== 0) return
     this.flags.data[pair] |= LISTED
     this.changed.push(pair)
+  }
+
+  /** Puts the listed pairs in the order of age. */
+  sortChanged(): void {
+    this.changed.sort(this.older)
   }
 
   /** Says that a pair is no candidate any more: it goes with the end of the comparison. */

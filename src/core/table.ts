@@ -124,26 +124,27 @@ export class IntList {
   sort(before: (a: number, b: number) => boolean): void {
     const { data, length } = this
     if (length < 2) return
-    const sift = (root: number, end: number): void => {
-      const value = data[root]
-      for (;;) {
-        let child = 2 * root + 1
-        if (child >= end) break
-        if (child + 1 < end && before(data[child], data[child + 1])) child++
-        if (!before(value, data[child])) break
-        data[root] = data[child]
-        root = child
-      }
-      data[root] = value
-    }
-    for (let i = (length >> 1) - 1; i >= 0; i--) sift(i, length)
+    for (let i = (length >> 1) - 1; i >= 0; i--) sift(data, i, length, before)
     for (let end = length - 1; end > 0; end--) {
       const top = data[0]
       data[0] = data[end]
       data[end] = top
-      sift(0, end)
+      sift(data, 0, end, before)
     }
   }
+}
+
+function sift(data: Int32Array, root: number, end: number, before: (a: number, b: number) => boolean): void {
+  const value = data[root]
+  for (;;) {
+    let child = 2 * root + 1
+    if (child >= end) break
+    if (child + 1 < end && before(data[child], data[child + 1])) child++
+    if (!before(value, data[child])) break
+    data[root] = data[child]
+    root = child
+  }
+  data[root] = value
 }
 
 /** From an ordered pair of slots to a number: open addressing with linear probing, no objects. */

@@ -50,7 +50,7 @@ export function runTick<B extends object, C extends object, V extends object>(
 /** Changes of filters and watches since the last step: who is worth testing, and which pairs must be looked at again. */
 function refilter<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
   const { population, pairs, interest, space } = rooms
-  const { watched, flags } = population.filter
+  const { watched } = population.filter
   const { changed } = population
   if (rooms.watchesChanged) interest.rebuild()
   for (let i = 0; i < changed.length; i++) {
@@ -59,7 +59,13 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
     pairs.stale(c)
     space.refind(c)
   }
-  if (!rooms.watchesChanged) return
+  if (rooms.watchesChanged) lookForWatched(rooms)
+}
+
+/** After watches came or went: what each collider is worth testing against, and where to look for new pairs. */
+function lookForWatched<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
+  const { population, pairs, interest, space } = rooms
+  const { at, watched, flags } = population.filter
   rooms.watchesChanged = false
   pairs.staleAll()
   // What a new watch speaks of may stand next to each other for long: it is looked for from the more telling side.
@@ -71,7 +77,6 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
     else if (side.kind === TAG) tags.push(side.tag)
     else for (const c of collidersOf(population, side)) space.refind(c)
   }
-  const { at } = population.filter
   for (let c = 0; c < population.colliders.size; c++) {
     if ((flags.data[c] & ON) === 0) continue
     watched.data[c] = interest.bitsOf(c)
@@ -97,10 +102,7 @@ function compare<B extends object, C extends object, V extends object>({
   freshWatches,
 }: Rooms<B, C, V>): void {
   const { changed, a, b, state, next, when } = pairs
-  const { serial } = population
-  changed.sort(
-    (p, q) => (serial.data[a.data[p]] - serial.data[a.data[q]] || serial.data[b.data[p]] - serial.data[b.data[q]]) < 0,
-  )
+  pairs.sortChanged()
   for (let i = 0; i < changed.length; i++) {
     const pair = changed.data[i]
     const cause = causeOf(population, a.data[pair], b.data[pair])

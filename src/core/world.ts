@@ -71,7 +71,7 @@ export abstract class WorldCore<
   /** Seconds a tick. */
   readonly dt: number
   /** @internal */ readonly population = new Population<B, C>()
-  /** @internal */ readonly pairs = new Pairs()
+  /** @internal */ readonly pairs = new Pairs(this.population.serial)
   /** @internal */ readonly tags: Tags<K['tag']>
   private table: Layers<K['layer']>
   private readonly names = new Map<string, B>()
@@ -101,6 +101,7 @@ export abstract class WorldCore<
     const space = makeSpace(population, pairs, (a, b) => interest.any(a, b, SENSE))
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
     const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
+    const forget = (c: number): void => space.forget(c)
     this.rooms = {
       population,
       pairs,
@@ -110,7 +111,7 @@ export abstract class WorldCore<
       space,
       freshWatches: [],
       watchesChanged: false,
-      release: () => population.release((c) => space.forget(c)),
+      release: () => population.release(forget),
     }
   }
 

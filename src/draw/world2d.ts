@@ -117,9 +117,9 @@ function outline<K extends Kinds>(collider: Collider2<K>, pose: { at: Point; ang
   const cos = Math.cos(angle)
   const sin = Math.sin(angle)
   const points: Point[] = []
-  for (let i = 0; i < shape.core.length; i += 2) {
-    const x = at.x + cos * shape.core[i] - sin * shape.core[i + 1]
-    const y = at.y + sin * shape.core[i] + cos * shape.core[i + 1]
+  for (let i = 1; i < shape.block.length; i += 2) {
+    const x = at.x + cos * shape.block[i] - sin * shape.block[i + 1]
+    const y = at.y + sin * shape.block[i] + cos * shape.block[i + 1]
     points.push({ x: pose.at.x + cosBody * x - sinBody * y, y: pose.at.y + sinBody * x + cosBody * y })
   }
   return points

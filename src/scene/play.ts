@@ -45,7 +45,8 @@ export interface StepReport {
 /** Seconds by which an action may come late through rounding. */
 const SLACK = 1e-9
 const DEFAULT_TICKS = 600
-const turned = new Float64Array(2)
+/** Angle, cos, sin. */
+const turned = new Float64Array(3)
 
 export function sceneShape(shape: SceneShape): Shape2 {
   switch (shape.kind) {
@@ -220,11 +221,12 @@ function vector(point: readonly [number, number]): { x: number; y: number } {
 
 function carried(point: readonly [number, number], carrier: Body2<SceneKinds> | null): { x: number; y: number } {
   if (carrier === null) return vector(point)
-  cosSin(carrier.angle, turned, 0)
+  turned[0] = carrier.angle
+  cosSin(turned, 0)
   const { x, y } = carrier.at
   return {
-    x: x + turned[0] * point[0] - turned[1] * point[1],
-    y: y + turned[1] * point[0] + turned[0] * point[1],
+    x: x + turned[1] * point[0] - turned[2] * point[1],
+    y: y + turned[2] * point[0] + turned[1] * point[1],
   }
 }
 

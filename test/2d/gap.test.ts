@@ -6,14 +6,15 @@ import { DISTANCE, GAP_SIZE, gap, NORMAL, POINT_A, POINT_B } from '../../src/2d/
 import { placedShape, runs } from '../helpers/arbitrary.ts'
 import { gapOf, moved, placed, pointGap, type Round } from '../oracle/round.ts'
 
-const flat = (round: Round): Float64Array => Float64Array.from(round.points.flatMap((p) => [p.x, p.y]))
+const flat = (round: Round): Float64Array =>
+  Float64Array.from([round.radius, ...round.points.flatMap((p) => [p.x, p.y])])
 
 function measure(
   a: Round,
   b: Round,
 ): { distance: number; normal: { x: number; y: number }; a: { x: number; y: number }; b: { x: number; y: number } } {
   const out = new Float64Array(GAP_SIZE)
-  gap(flat(a), 0, a.points.length, a.radius, flat(b), 0, b.points.length, b.radius, out)
+  gap(flat(a), 0, a.points.length, flat(b), 0, b.points.length, out)
   return {
     distance: out[DISTANCE],
     normal: { x: out[NORMAL], y: out[NORMAL + 1] },

@@ -27,7 +27,7 @@ function exercise(seed: number, operations: number, most: number): Tree {
     const leaf = plain.get(proxy)
     if (leaf === undefined) {
       const fresh = { box: box(2), bits: 1 << random.below(32) }
-      tree.insert(proxy, ...fresh.box, fresh.bits)
+      tree.insert(proxy, Float64Array.from(fresh.box), 0, fresh.bits)
       plain.set(proxy, fresh)
     } else if (random.chance(0.25)) {
       tree.remove(proxy)
@@ -41,14 +41,14 @@ function exercise(seed: number, operations: number, most: number): Tree {
       const dx = random.between(-step, step)
       const dy = random.between(-step, step)
       leaf.box = [x + dx, y + dy, right + dx, top + dy]
-      tree.move(proxy, ...leaf.box)
+      tree.move(proxy, Float64Array.from(leaf.box), 0)
     }
     assert.equal(tree.count, plain.size)
     if (i % 16 !== 0) continue
     const asked = box(random.pick([0, 3, spread]))
     const mask = random.chance(0.5) ? -1 : 1 << random.below(32)
     found.clear()
-    tree.search(...asked, mask, found, stack)
+    tree.search(Float64Array.from(asked), 0, mask, found, stack)
     assert.equal(stack.length, 0)
     const got = new Set(found.data.subarray(0, found.length))
     assert.equal(got.size, found.length, 'a proxy was found twice')
@@ -82,7 +82,7 @@ test('the tree stays shallow under many operations', () => {
 test('emptied, the tree can be filled again', () => {
   const tree = new Tree()
   for (let round = 0; round < 3; round++) {
-    for (let i = 0; i < 50; i++) tree.insert(i, i, 0, i + 0.5, 1, 1)
+    for (let i = 0; i < 50; i++) tree.insert(i, Float64Array.of(i, 0, i + 0.5, 1), 0, 1)
     for (let i = 0; i < 50; i++) tree.remove((i * 7) % 50)
     assert.equal(tree.count, 0)
   }

@@ -16,11 +16,11 @@ const dot = (a: P, b: P): number => a.x * b.x + a.y * b.y
 const cross = (a: P, b: P): number => a.x * b.y - a.y * b.x
 
 /** The core of a shape of the library, put at a pose. */
-export function placed(shape: { readonly core: Float64Array; readonly radius: number }, at: P, angle: number): Round {
+export function placed(shape: { readonly block: Float64Array; readonly radius: number }, at: P, angle: number): Round {
   const points: P[] = []
-  for (let i = 0; i < shape.core.length; i += 2) {
-    const x = shape.core[i]
-    const y = shape.core[i + 1]
+  for (let i = 1; i < shape.block.length; i += 2) {
+    const x = shape.block[i]
+    const y = shape.block[i + 1]
     points.push({
       x: at.x + Math.cos(angle) * x - Math.sin(angle) * y,
       y: at.y + Math.sin(angle) * x + Math.cos(angle) * y,

@@ -3,7 +3,8 @@
  * (Gilbert, Johnson and Keerthi, 1988, on the difference of the two cores), and where the cores overlap the axis of
  * least depth over the edge normals of both, which in the plane is exact.
  *
- * Shapes come as array, index of the first coordinate, number of points and radius, so that no number is boxed.
+ * A shape comes as a block (array and index: the radius, then x, y of each core point) and its number of points; all
+ * that is found is written into arrays, for a double that crosses a call is boxed.
  */
 
 /** Places in a gap record. */
@@ -16,19 +17,21 @@ export const GAP_SIZE = 7
 /** A simplex step gains on every pass; this only bounds a cycle that rounding could make. */
 const MAX_STEPS = 64
 
-/** Where the last search ended: the nearest features of the two cores, as indexes of points. */
-const simplex = new Int32Array(4)
-let simplexSize = 0
-/** Nearest points of the last search: weight of the second feature point. */
-let weight = 0
-/** From A to B, not unit. */
-let directionX = 0
-let directionY = 0
+/** Metres whose square still has all its digits. */
+const TINY = 1e-150
+
+/** Where the last search ended: the nearest features of the two cores, as indexes of points, a0, b0, a1, b1. */
+const feature = new Int32Array(4)
+/** Their difference a0 - b0 and a1 - b1. */
+const simplex = new Float64Array(4)
 
 /**
- * Distance of two cores without their radii; 0 when they meet. Cost: a few passes over the points.
+ * Searches the nearest features of two cores, without their radii.
+ * @returns 0 when the cores meet, 1 when the nearest are two points, 2 when one of them is within an edge
  */
-export function coreDistance(p: Float64Array, ao: number, an: number, q: Float64Array, bo: number, bn: number): number {
+export function searchCores(p: Float64Array, a: number, an: number, q: Float64Array, b: number, bn: number): number {
+  const ao = a + 1
+  const bo = b + 1
   let a0 = 0
   let b0 = 0
   let a1 = 0
@@ -104,25 +107,15 @@ export function coreDistance(p: Float64Array, ao: number, an: number, q: Float64
       size = 2
     }
   }
-  simplex[0] = a0
-  simplex[1] = b0
-  simplex[2] = a1
-  simplex[3] = b1
-  simplexSize = size
-  if (size === 1) {
-    weight = 0
-    directionX = -x0
-    directionY = -y0
-    return Math.sqrt(x0 * x0 + y0 * y0)
-  }
-  const ex = x1 - x0
-  const ey = y1 - y0
-  const side = ex * y0 - ey * x0
-  const square = ex * ex + ey * ey
-  weight = -(x0 * ex + y0 * ey) / square
-  directionX = side > 0 ? ey : -ey
-  directionY = side > 0 ? -ex : ex
-  return Math.abs(side) / Math.sqrt(square)
+  feature[0] = a0
+  feature[1] = b0
+  feature[2] = a1
+  feature[3] = b1
+  simplex[0] = x0
+  simplex[1] = y0
+  simplex[2] = x1
+  simplex[3] = y1
+  return size
 }
 
 /** Squared distance of the origin to a segment of the difference. */
@@ -138,37 +131,61 @@ function edgeDistance(x0: number, y0: number, x1: number, y1: number): number {
 }
 
 /**
- * The signed gap of two shapes, negative when they overlap (the least way out is then that deep).
- *
- * Writes to `out`: distance, unit normal from A to B, nearest points of A and of B. Where centres coincide, the normal
- * is +y. Returns the distance.
+ * The signed gap of two shapes, negative when they overlap (the least way out is then that deep). Writes to `out`:
+ * distance, unit normal from A to B, nearest points of A and of B. Where centres coincide, the normal is +y.
  */
 export function gap(
   p: Float64Array,
-  ao: number,
+  a: number,
   an: number,
-  ar: number,
   q: Float64Array,
-  bo: number,
+  b: number,
   bn: number,
-  br: number,
   out: Float64Array,
-): number {
-  const distance = coreDistance(p, ao, an, q, bo, bn)
-  if (distance === 0) return depth(p, ao, an, ar, q, bo, bn, br, out)
-  const length = Math.sqrt(directionX * directionX + directionY * directionY)
-  const nx = directionX / length
-  const ny = directionY / length
-  let ax = p[ao + 2 * simplex[0]]
-  let ay = p[ao + 2 * simplex[0] + 1]
-  let bx = q[bo + 2 * simplex[1]]
-  let by = q[bo + 2 * simplex[1] + 1]
-  if (simplexSize === 2) {
-    ax += (p[ao + 2 * simplex[2]] - ax) * weight
-    ay += (p[ao + 2 * simplex[2] + 1] - ay) * weight
-    bx += (q[bo + 2 * simplex[3]] - bx) * weight
-    by += (q[bo + 2 * simplex[3] + 1] - by) * weight
+): void {
+  const size = searchCores(p, a, an, q, b, bn)
+  if (size === 0) {
+    depth(p, a, an, q, b, bn, out)
+    return
   }
+  const x0 = simplex[0]
+  const y0 = simplex[1]
+  const a0 = a + 1 + 2 * feature[0]
+  const b0 = b + 1 + 2 * feature[1]
+  let ax = p[a0]
+  let ay = p[a0 + 1]
+  let bx = q[b0]
+  let by = q[b0 + 1]
+  let nx = -x0
+  let ny = -y0
+  let distance = Math.sqrt(x0 * x0 + y0 * y0)
+  let length = distance
+  if (size === 2) {
+    const ex = simplex[2] - x0
+    const ey = simplex[3] - y0
+    const side = ex * y0 - ey * x0
+    const square = ex * ex + ey * ey
+    const part = -(x0 * ex + y0 * ey) / square
+    const a1 = a + 1 + 2 * feature[2]
+    const b1 = b + 1 + 2 * feature[3]
+    ax += (p[a1] - ax) * part
+    ay += (p[a1 + 1] - ay) * part
+    bx += (q[b1] - bx) * part
+    by += (q[b1 + 1] - by) * part
+    nx = side > 0 ? ey : -ey
+    ny = side > 0 ? -ex : ex
+    length = Math.sqrt(square)
+    distance = (side > 0 ? side : -side) / length
+  }
+  // So near that the square of the distance has no digits left: they meet.
+  if (length < TINY) {
+    depth(p, a, an, q, b, bn, out)
+    return
+  }
+  nx /= length
+  ny /= length
+  const ar = p[a]
+  const br = q[b]
   out[DISTANCE] = distance - (ar + br)
   out[NORMAL] = nx
   out[NORMAL + 1] = ny
@@ -176,32 +193,30 @@ export function gap(
   out[POINT_A + 1] = ay + ny * ar
   out[POINT_B] = bx - nx * br
   out[POINT_B + 1] = by - ny * br
-  return out[DISTANCE]
 }
 
 /** Overlapping cores: the edge normal along which the least move parts them. */
 function depth(
   p: Float64Array,
-  ao: number,
+  a: number,
   an: number,
-  ar: number,
   q: Float64Array,
-  bo: number,
+  b: number,
   bn: number,
-  br: number,
   out: Float64Array,
-): number {
+): void {
   let best = -Infinity
   let nx = 0
   let ny = 1
-  let px = p[ao]
-  let py = p[ao + 1]
+  // A point of the core of A from which the normal leads out.
+  let px = p[a + 1]
+  let py = p[a + 2]
   for (let pass = 0; pass < 2; pass++) {
     const own = pass === 0 ? p : q
-    const ownAt = pass === 0 ? ao : bo
+    const ownAt = (pass === 0 ? a : b) + 1
     const ownCount = pass === 0 ? an : bn
     const far = pass === 0 ? q : p
-    const farAt = pass === 0 ? bo : ao
+    const farAt = (pass === 0 ? b : a) + 1
     const farCount = pass === 0 ? bn : an
     if (ownCount === 1) continue
     for (let i = 0; i < ownCount; i++) {
@@ -228,12 +243,14 @@ function depth(
       best = least
       nx = pass === 0 ? ux : -ux
       ny = pass === 0 ? uy : -uy
-      // The point of A: for an edge of A, where the deepest point of B would come out.
+      // For an edge of A: where the deepest point of B would come out.
       px = far[farAt + 2 * leastAt] - (pass === 0 ? ux * least : 0)
       py = far[farAt + 2 * leastAt + 1] - (pass === 0 ? uy * least : 0)
     }
   }
   if (best === -Infinity) best = 0
+  const ar = p[a]
+  const br = q[b]
   out[DISTANCE] = best - (ar + br)
   out[NORMAL] = nx
   out[NORMAL + 1] = ny
@@ -241,5 +258,4 @@ function depth(
   out[POINT_A + 1] = py + ny * ar
   out[POINT_B] = px + nx * (best - br)
   out[POINT_B + 1] = py + ny * (best - br)
-  return out[DISTANCE]
 }

@@ -1,10 +1,11 @@
 /**
- * A ray against one convex shape (core points and a radius), in closed form. Exact to rounding: no skin, no margin.
+ * A ray against one convex shape (a block of radius and core points), in closed form. Exact to rounding: no skin, no
+ * margin.
  *
  * On the surface at the start: moving in is a hit at 0, moving away or along is none. Inside at the start is a hit at
  * 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out.
  */
-import { GAP_SIZE, gap, NORMAL } from './gap.ts'
+import { DISTANCE, GAP_SIZE, gap, NORMAL } from './gap.ts'
 
 export const MISS = 0
 export const HIT = 1
@@ -15,43 +16,29 @@ export const FRACTION = 0
 export const RAY_NORMAL = 1
 export const RAY_SIZE = 3
 
-const point = new Float64Array(2)
+/** The start of the ray as a block: a point without radius. */
+const point = new Float64Array(3)
 const record = new Float64Array(GAP_SIZE)
 
 /**
- * @param p, at, n, r the shape: array, first coordinate, number of core points, radius
- * @param ox, oy, dx, dy start and whole motion
+ * @param p array with the block of the shape
+ * @param at index of the block
+ * @param n its number of core points
+ * @param line the ray: start x, y and whole motion x, y
  * @param out fraction and normal of the hit
  * @returns MISS, HIT or INSIDE
  */
-export function rayAgainst(
-  p: Float64Array,
-  at: number,
-  n: number,
-  r: number,
-  ox: number,
-  oy: number,
-  dx: number,
-  dy: number,
-  out: Float64Array,
-): number {
-  if (dx === 0 && dy === 0) return pointAgainst(p, at, n, r, ox, oy, out)
-  if (n === 1) return rayCircle(p[at], p[at + 1], r, ox, oy, dx, dy, out)
-  return r === 0 ? rayPolygon(p, at, n, ox, oy, dx, dy, out) : rayRounded(p, at, n, r, ox, oy, dx, dy, out)
+export function rayAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
+  if (line[2] === 0 && line[3] === 0) return pointAgainst(p, at, n, line, out)
+  if (n === 1) return rayCircle(p, at, line, out)
+  return p[at] === 0 ? rayPolygon(p, at, n, line, out) : rayRounded(p, at, n, line, out)
 }
 
-function pointAgainst(
-  p: Float64Array,
-  at: number,
-  n: number,
-  r: number,
-  ox: number,
-  oy: number,
-  out: Float64Array,
-): number {
-  point[0] = ox
-  point[1] = oy
-  const distance = gap(p, at, n, r, point, 0, 1, 0, record)
+function pointAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
+  point[1] = line[0]
+  point[2] = line[1]
+  gap(p, at, n, point, 0, 1, record)
+  const distance = record[DISTANCE]
   if (distance > 0) return MISS
   out[FRACTION] = 0
   out[RAY_NORMAL] = record[NORMAL]
@@ -60,11 +47,9 @@ function pointAgainst(
 }
 
 /** The start lies inside: a hit at once, against the motion. */
-function inside(dx: number, dy: number, out: Float64Array): number {
-  const length = Math.sqrt(dx * dx + dy * dy)
+function inside(line: Float64Array, out: Float64Array): number {
   out[FRACTION] = 0
-  out[RAY_NORMAL] = -dx / length
-  out[RAY_NORMAL + 1] = -dy / length
+  unit(-line[2], -line[3], out)
   return INSIDE
 }
 
@@ -79,20 +64,14 @@ function circleEntry(fx: number, fy: number, r: number, dx: number, dy: number):
   return (fx * fx + fy * fy - r * r) / (-along + Math.sqrt(root))
 }
 
-function rayCircle(
-  cx: number,
-  cy: number,
-  r: number,
-  ox: number,
-  oy: number,
-  dx: number,
-  dy: number,
-  out: Float64Array,
-): number {
-  const fx = ox - cx
-  const fy = oy - cy
+function rayCircle(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  const r = p[at]
+  const dx = line[2]
+  const dy = line[3]
+  const fx = line[0] - p[at + 1]
+  const fy = line[1] - p[at + 2]
   const outside = fx * fx + fy * fy - r * r
-  if (outside < 0) return inside(dx, dy, out)
+  if (outside < 0) return inside(line, out)
   const along = fx * dx + fy * dy
   if (along >= 0) return MISS
   const t = outside === 0 ? 0 : circleEntry(fx, fy, r, dx, dy)
@@ -108,52 +87,46 @@ function unit(x: number, y: number, out: Float64Array): void {
   out[RAY_NORMAL + 1] = y / length
 }
 
-/** Clips the ray by every edge line (Cyrus and Beck, 1978); no division before an entry is certain. */
-function rayPolygon(
-  p: Float64Array,
-  at: number,
-  n: number,
-  ox: number,
-  oy: number,
-  dx: number,
-  dy: number,
-  out: Float64Array,
-): number {
+/** Clips the ray by every edge line (Cyrus and Beck, 1978). */
+function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
+  const ox = line[0]
+  const oy = line[1]
+  const dx = line[2]
+  const dy = line[3]
   let enter = Number.NEGATIVE_INFINITY
   let leave = Number.POSITIVE_INFINITY
   let nx = 0
   let ny = 0
   let within = true
-  let x0 = p[at + 2 * n - 2]
-  let y0 = p[at + 2 * n - 1]
-  for (let i = 0; i < n; i++) {
-    const x1 = p[at + 2 * i]
-    const y1 = p[at + 2 * i + 1]
+  let x0 = p[at + 2 * n - 1]
+  let y0 = p[at + 2 * n]
+  for (let i = at + 1; i <= at + 2 * n; i += 2) {
+    const x1 = p[i]
+    const y1 = p[i + 1]
     const ux = y1 - y0
     const uy = x0 - x1
-    const out0 = (ox - x0) * ux + (oy - y0) * uy
+    const away = (ox - x0) * ux + (oy - y0) * uy
     const speed = dx * ux + dy * uy
     x0 = x1
     y0 = y1
-    if (out0 >= 0) {
+    if (away >= 0) {
       within = false
-      if (speed >= 0) return MISS
-      // Beyond the end of the motion.
-      if (out0 > -speed) return MISS
+      // Moving away or along, or beyond the end of the motion.
+      if (speed >= 0 || away > -speed) return MISS
     }
     if (speed < 0) {
-      const t = -out0 / speed
+      const t = -away / speed
       if (t > enter) {
         enter = t
         nx = ux
         ny = uy
       }
     } else if (speed > 0) {
-      const t = -out0 / speed
+      const t = -away / speed
       if (t < leave) leave = t
     }
   }
-  if (within) return inside(dx, dy, out)
+  if (within) return inside(line, out)
   if (enter >= leave || enter < 0 || enter > 1) return MISS
   out[FRACTION] = enter
   unit(nx, ny, out)
@@ -161,21 +134,17 @@ function rayPolygon(
 }
 
 /** A rounded core: the nearest entry among the shifted edges and the circles about the corners. */
-function rayRounded(
-  p: Float64Array,
-  at: number,
-  n: number,
-  r: number,
-  ox: number,
-  oy: number,
-  dx: number,
-  dy: number,
-  out: Float64Array,
-): number {
-  point[0] = ox
-  point[1] = oy
-  const distance = gap(p, at, n, r, point, 0, 1, 0, record)
-  if (distance < 0) return inside(dx, dy, out)
+function rayRounded(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
+  const r = p[at]
+  const ox = line[0]
+  const oy = line[1]
+  const dx = line[2]
+  const dy = line[3]
+  point[1] = ox
+  point[2] = oy
+  gap(p, at, n, point, 0, 1, record)
+  const distance = record[DISTANCE]
+  if (distance < 0) return inside(line, out)
   if (distance === 0) {
     if (record[NORMAL] * dx + record[NORMAL + 1] * dy >= 0) return MISS
     out[FRACTION] = 0
@@ -186,12 +155,13 @@ function rayRounded(
   let best = Number.POSITIVE_INFINITY
   let nx = 0
   let ny = 0
+  const first = at + 1
   for (let i = 0; i < n; i++) {
-    const x0 = p[at + 2 * i]
-    const y0 = p[at + 2 * i + 1]
+    const x0 = p[first + 2 * i]
+    const y0 = p[first + 2 * i + 1]
     const j = i + 1 === n ? 0 : i + 1
-    const ex = p[at + 2 * j] - x0
-    const ey = p[at + 2 * j + 1] - y0
+    const ex = p[first + 2 * j] - x0
+    const ey = p[first + 2 * j + 1] - y0
     const fx = ox - x0
     const fy = oy - y0
     const length = Math.sqrt(ex * ex + ey * ey)

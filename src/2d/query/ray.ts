@@ -182,7 +182,7 @@ function walkTree<K extends Kinds>(
   if (tree.count === 0) return true
   const { f32, i32 } = tree
   const { line, asking, stack, record } = scratch
-  const { world, offset, count, radius } = space.geometry
+  const { world, offset, count } = space.geometry
   const ox = line[0]
   const oy = line[1]
   const dx = line[2]
@@ -221,7 +221,7 @@ function walkTree<K extends Kinds>(
       }
       const c = leafOf(link)
       if (!asking.accepts(c)) continue
-      const kind = rayAgainst(world, offset.data[c], count.data[c], radius.data[c], ox, oy, dx, dy, record)
+      const kind = rayAgainst(world, offset.data[c], count.data[c], line, record)
       if (kind === MISS || (kind === INSIDE && asking.skipInside)) continue
       const fraction = record[FRACTION]
       if (mode === EVERY && visit === null) {

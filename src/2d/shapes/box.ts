@@ -10,5 +10,5 @@ import type { Box } from './shape.ts'
 export function box(width: number, height: number): Box {
   const x = positive(width, "'width' of a box") / 2
   const y = positive(height, "'height' of a box") / 2
-  return Object.freeze({ kind: 'box', width, height, radius: 0, core: Float64Array.of(-x, -y, x, -y, x, y, -x, y) })
+  return Object.freeze({ kind: 'box', width, height, radius: 0, block: Float64Array.of(0, -x, -y, x, -y, x, y, -x, y) })
 }

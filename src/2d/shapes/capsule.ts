@@ -16,12 +16,12 @@ export function capsule(a: Vec2, b: Vec2, radius: number): Capsule {
   const reach = Math.max(Math.abs(b.x - a.x), Math.abs(b.y - a.y))
   // Shorter than the rounding of its radius, the segment has no direction that means anything.
   const isPoint = reach <= POINT_LIKE * positive(radius, "'radius' of a capsule")
-  const core = isPoint ? Float64Array.of(a.x, a.y) : Float64Array.of(a.x, a.y, b.x, b.y)
+  const block = isPoint ? Float64Array.of(radius, a.x, a.y) : Float64Array.of(radius, a.x, a.y, b.x, b.y)
   return Object.freeze({
     kind: 'capsule',
     a: Object.freeze({ x: a.x, y: a.y }),
     b: Object.freeze({ x: b.x, y: b.y }),
     radius,
-    core,
+    block,
   })
 }

@@ -7,5 +7,6 @@ import type { Circle } from './shape.ts'
  * @throws KeenError `bad-number`
  */
 export function circle(radius: number): Circle {
-  return Object.freeze({ kind: 'circle', radius: positive(radius, "'radius' of a circle"), core: new Float64Array(2) })
+  positive(radius, "'radius' of a circle")
+  return Object.freeze({ kind: 'circle', radius, block: Float64Array.of(radius, 0, 0) })
 }

@@ -5,8 +5,8 @@
 import type { Vec2 } from '../vector.ts'
 
 interface Round {
-  /** Core points x, y, x, y … about the shape's own origin, counter-clockwise. @internal */
-  readonly core: Float64Array
+  /** The radius, then the core points x, y, x, y … about the shape's own origin, counter-clockwise. @internal */
+  readonly block: Float64Array
   /** How far the shape reaches beyond its core. */
   readonly radius: number
 }

@@ -3,6 +3,8 @@
  * floats rounded outward, their links, and the OR of the layer bits below each, so that a walk reads one place in
  * memory to decide on two subtrees and a masked query prunes whole branches.
  *
+ * Boxes come as array and index: min x, min y, max x, max y.
+ *
  * Inserts look for the cheapest place by perimeter; every change refits upwards and rotates where that shortens the
  * perimeter below (Kopta et al., 2012). Walks live with the queries: they read `f32` and `i32` in place.
  */
@@ -47,12 +49,12 @@ export class Tree {
     return proxy < this.leaf.length && this.leaf[proxy] !== NONE
   }
 
-  insert(proxy: number, minX: number, minY: number, maxX: number, maxY: number, bits: number): void {
+  insert(proxy: number, box: Float64Array, at: number, bits: number): void {
     this.reserve(proxy)
     this.count++
     let ref = this.emptyRootSlot()
-    if (ref === NONE) ref = this.split(this.cheapestSlot(minX, minY, maxX, maxY))
-    this.setBounds(ref, minX, minY, maxX, maxY)
+    if (ref === NONE) ref = this.split(this.cheapestSlot(box, at))
+    this.setBounds(ref, box, at)
     this.setLink(ref, -2 - proxy)
     this.i32[(ref >> 1) * NODE + BITS + (ref & 1)] = bits
     this.refit(ref >> 1)
@@ -80,21 +82,26 @@ export class Tree {
   }
 
   /** New bounds for a proxy: in place where it stayed near, by a new insert where it went far. */
-  move(proxy: number, minX: number, minY: number, maxX: number, maxY: number): void {
+  move(proxy: number, box: Float64Array, from: number): void {
     const ref = this.leaf[proxy]
     const node = ref >> 1
     const { f32 } = this
     if (node !== 0) {
       const up = this.parent[node]
       const at = (up >> 1) * NODE + 4 * (up & 1)
-      if (minX > f32[at + 2] || maxX < f32[at] || minY > f32[at + 3] || maxY < f32[at + 1]) {
+      if (
+        box[from] > f32[at + 2] ||
+        box[from + 2] < f32[at] ||
+        box[from + 1] > f32[at + 3] ||
+        box[from + 3] < f32[at + 1]
+      ) {
         const bits = this.i32[node * NODE + BITS + (ref & 1)]
         this.remove(proxy)
-        this.insert(proxy, minX, minY, maxX, maxY, bits)
+        this.insert(proxy, box, from, bits)
         return
       }
     }
-    this.setBounds(ref, minX, minY, maxX, maxY)
+    this.setBounds(ref, box, from)
     this.refit(node)
   }
 
@@ -113,9 +120,13 @@ export class Tree {
     }
   }
 
-  /** Appends to `out` every proxy with one of the bits in `mask` whose bounds meet the box. */
-  search(minX: number, minY: number, maxX: number, maxY: number, mask: number, out: IntList, stack: IntList): void {
+  /** Appends to `out` every proxy with one of the bits in `mask` whose bounds meet the box at `box[at]`. */
+  search(box: Float64Array, at: number, mask: number, out: IntList, stack: IntList): void {
     const { f32, i32 } = this
+    const minX = box[at]
+    const minY = box[at + 1]
+    const maxX = box[at + 2]
+    const maxY = box[at + 3]
     const bottom = stack.length
     stack.push(0)
     while (stack.length > bottom) {
@@ -169,8 +180,12 @@ export class Tree {
   }
 
   /** The slot next to which a new leaf adds the least perimeter, found greedily from the root. */
-  private cheapestSlot(minX: number, minY: number, maxX: number, maxY: number): number {
+  private cheapestSlot(box: Float64Array, from: number): number {
     const { f32, i32 } = this
+    const minX = box[from]
+    const minY = box[from + 1]
+    const maxX = box[from + 2]
+    const maxY = box[from + 3]
     let node = 0
     for (;;) {
       const base = node * NODE
@@ -284,8 +299,12 @@ export class Tree {
     )
   }
 
-  private setBounds(ref: number, minX: number, minY: number, maxX: number, maxY: number): void {
+  private setBounds(ref: number, box: Float64Array, from: number): void {
     const { f32 } = this
+    const minX = box[from]
+    const minY = box[from + 1]
+    const maxX = box[from + 2]
+    const maxY = box[from + 3]
     const at = (ref >> 1) * NODE + 4 * (ref & 1)
     const marginX = OUTWARD * ((minX < 0 ? -minX : minX) + (maxX < 0 ? -maxX : maxX))
     const marginY = OUTWARD * ((minY < 0 ? -minY : minY) + (maxY < 0 ? -maxY : maxY))
