@@ -3,7 +3,7 @@ import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import type { Body2 } from '../../src/2d/index.ts'
 import { fixedClock } from '../../src/core/index.ts'
 import { drawWorld, toCanvas, type View } from '../../src/draw/index.ts'
-import { readScene, type SceneKinds, ScenePlayer, type StepReport } from '../../src/scene/index.ts'
+import { readScene, type SceneAction, type SceneKinds, ScenePlayer, type StepReport } from '../../src/scene/index.ts'
 
 const checked = readScene(scene)
 
@@ -16,6 +16,14 @@ const pen = canvas.getContext('2d')!
 const tip = element('tip')
 const list = element('events')
 const playButton = element<HTMLButtonElement>('play')
+
+const DONE: Record<SceneAction['do'], string> = {
+  teleport: 'is teleported',
+  remove: 'is removed',
+  enable: 'is switched on',
+  disable: 'is switched off',
+  layer: 'changes its layer',
+}
 
 let player = new ScenePlayer(checked)
 let clock = fixedClock(player.world.rate)
@@ -55,7 +63,8 @@ function step(): void {
 
 function tell(report: StepReport): void {
   const { time, dt } = player.world
-  for (const action of report.actions) entry('action', time - dt, `${action.body}: ${action.do}`, 'said by the scene')
+  for (const action of report.actions)
+    entry('action', time - dt, `The ${action.body} ${DONE[action.do]}`, 'action of the scene')
   for (const event of report.events) {
     const said = event.kind === 'during' ? undefined : player.watchOf(event).say?.[event.kind]
     const plain = event.kind === 'begin' ? '{a} meets {b}' : '{a} leaves {b}'
@@ -126,7 +135,8 @@ function showTip(): void {
       return line
     }),
   )
-  const left = pointer.x + 280 > canvas.clientWidth ? pointer.x - tip.offsetWidth - 14 : pointer.x + 16
+  const room = pointer.x + tip.offsetWidth + 24 < canvas.clientWidth
+  const left = room ? pointer.x + 16 : pointer.x - tip.offsetWidth - 14
   tip.style.left = `${Math.max(4, left)}px`
   tip.style.top = `${Math.min(pointer.y + 14, canvas.clientHeight - tip.offsetHeight - 6)}px`
 }

@@ -139,7 +139,7 @@ function summaryText(
     count('action', 'action', 'actions'),
   ].filter((part) => part !== null)
   const open = (counts.begin ?? 0) - (counts.end ?? 0)
-  const still = open > 0 ? `; ${open} still meet` : ''
+  const still = open === 1 ? '; 1 pair still meets' : open > 1 ? `; ${open} pairs still meet` : ''
   const where = log === undefined ? '' : `\nEvent log: ${log}`
   return `${pc.bold(summary.scene)}: ${summary.ticks} ticks (${summary.seconds.toFixed(1)} s), ${parts.join(', ')}${still}.${where}`
 }

@@ -363,7 +363,7 @@ test('every begin gets its end, and what was told is what the shapes and the fil
       operations += model.operations
       events += model.events
     }),
-    { numRuns: LONG ? 20_000 : 250 },
+    { numRuns: LONG ? 25_000 : 250 },
   )
   assert.ok(operations > (LONG ? 1_000_000 : 5_000), `only ${operations} operations`)
   assert.ok(events > operations / 2, `only ${events} events`)

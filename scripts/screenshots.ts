@@ -1,0 +1,66 @@
+/**
+ * Makes the pictures of the documentation from the demo data: `npm run screenshots`. Commands are run for real and
+ * their output is shown as a terminal would; pages are opened in a headless browser.
+ */
+import { spawnSync } from 'node:child_process'
+import { mkdirSync } from 'node:fs'
+import type { Page } from 'playwright-core'
+import { openSite } from '../test/pages/browser.ts'
+
+const OUT = 'docs/screenshots'
+const REEF = 'scenes/lantern-reef.json'
+
+function command(...words: string[]): string {
+  const { stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...words], {
+    encoding: 'utf8',
+    env: { ...process.env, FORCE_COLOR: '1' },
+  })
+  return stdout + stderr
+}
+
+const STYLES: Record<string, string> = {
+  1: 'font-weight:bold;color:#f2f7fb',
+  2: 'color:#7f93a8',
+  31: 'color:#ff8f70',
+  32: 'color:#43cf9f',
+  33: 'color:#ece27a',
+  35: 'color:#f491bd',
+  36: 'color:#6cc4f5',
+}
+
+/** Terminal colours as HTML; a reset of any kind closes one span. */
+function asHtml(text: string): string {
+  const safe = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: the escape character is what is looked for
+  return safe.replace(/\u001b\[(\d+)m/g, (_, code: string) =>
+    STYLES[code] === undefined ? '</span>' : `<span style="${STYLES[code]}">`,
+  )
+}
+
+async function terminal(page: Page, name: string, typed: string, text: string): Promise<void> {
+  const html = `<body style="margin:0;background:#0b1724"><pre style="margin:0;padding:22px 26px;color:#dfe9f2;
+    font:15px/1.42 'DejaVu Sans Mono',monospace"><span style="color:#ffb545">$</span> ${typed}\n\n${asHtml(text)}</pre></body>`
+  await page.setContent(html)
+  const height = await page.evaluate(() => document.querySelector('pre')!.offsetHeight)
+  await page.setViewportSize({ width: 1280, height: Math.min(Math.max(height, 200), 1100) })
+  await page.screenshot({ path: `${OUT}/${name}.png` })
+  await page.setViewportSize({ width: 1280, height: 800 })
+}
+
+mkdirSync(OUT, { recursive: true })
+command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
+
+const site = await openSite()
+const { page } = site
+await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
+
+await page.goto(`${site.address}reef/index.html`)
+await page.waitForSelector('#clock')
+await page.evaluate(() => {
+  for (let i = 0; i < 480; i++) document.getElementById('step')?.click()
+})
+await page.waitForTimeout(300)
+await page.mouse.move(700, 355)
+await page.waitForTimeout(300)
+await page.screenshot({ path: `${OUT}/page-reef.png` })
+await site.close()
