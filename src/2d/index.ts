@@ -8,7 +8,22 @@ export { ENDLESS, type Ray2, Raycast, type RayHit2 } from './query/ray.ts'
 export { box } from './shapes/box.ts'
 export { capsule } from './shapes/capsule.ts'
 export { circle } from './shapes/circle.ts'
-export type { Box, Capsule, Circle, Shape2 } from './shapes/shape.ts'
+export { compound } from './shapes/compound.ts'
+export { halfspace, polyline, segment } from './shapes/lines.ts'
+export { polygon } from './shapes/polygon.ts'
+export type {
+  Box,
+  Capsule,
+  Circle,
+  Compound,
+  CompoundPart,
+  Halfspace,
+  Polygon,
+  Polyline,
+  Segment,
+  Shape2,
+  ShapeFacts,
+} from './shapes/shape.ts'
 export type { MutablePose2, MutableVec2, Pose2, Vec2 } from './vector.ts'
 export {
   type BodySpec2,

@@ -9,9 +9,10 @@ import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/pop
 import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, gap, NORMAL } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/gap.ts'
+import { gapOfPieces } from './narrow/pair.ts'
 import { Path } from './path.ts'
-import type { Shape2 } from './shapes/shape.ts'
+import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
 
@@ -19,6 +20,9 @@ import type { MutableVec2, Vec2 } from './vector.ts'
 const FAT = 0.2
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
+
+/** Up to so many pairs of pieces are tried one by one. */
+const FEW = 16
 
 /** Which tree a collider is in. */
 export const MOVERS = 0
@@ -51,14 +55,16 @@ export class Space2 implements Space<MutableVec2> {
   /** The tick in which a collider last changed place or shape. */
   private readonly changedTick
   private readonly treeOf
-  /** Bounds in the tree: for movers wider than the tight ones. */
-  private readonly fat
   private readonly normal
   private readonly misplaced = new IntList()
   private readonly toFind = new IntList()
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
+  private readonly nearest = new Float64Array(GAP_SIZE)
+  private readonly probe = new Float64Array(4)
+  /** Pieces that are a half of the plane: they are in no tree. */
+  readonly planes = new IntList()
   private readonly path: Path
   private readonly population: People
   private readonly pairs: Pairs
@@ -88,7 +94,6 @@ export class Space2 implements Space<MutableVec2> {
     this.listed = colliders.i32()
     this.changedTick = colliders.i32()
     this.treeOf = colliders.i32()
-    this.fat = colliders.f64(4)
     this.normal = pairs.table.f64(2)
     this.path = new Path(this.geometry, population.filter.body, this.before, this.place, this.turn)
   }
@@ -135,14 +140,26 @@ export class Space2 implements Space<MutableVec2> {
   wordsOf(c: number): void {
     const tree = this.treeOf.data[c]
     if (tree === NOWHERE) return
-    if (tree === this.treeFor(c)) this.trees[tree].setBits(c, this.population.filter.at.data[c])
-    else this.intoTree(c)
+    if (tree !== this.treeFor(c)) {
+      this.intoTree(c)
+      return
+    }
+    const { first, next, kind } = this.geometry
+    const bits = this.population.filter.at.data[c]
+    for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+      if (kind.data[piece] !== PLANE) this.trees[tree].setBits(piece, bits)
+    }
   }
 
   takenOut(c: number): void {
     const tree = this.treeOf.data[c]
-    if (tree !== NOWHERE) this.trees[tree].remove(c)
+    if (tree === NOWHERE) return
     this.treeOf.data[c] = NOWHERE
+    const { first, next, kind } = this.geometry
+    for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+      if (kind.data[piece] === PLANE) this.planes.remove(piece)
+      else this.trees[tree].remove(piece)
+    }
   }
 
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
@@ -194,22 +211,25 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   findPairs(): void {
-    const { toFind, found, stack, listed, trees, fat } = this
+    const { toFind, found, stack, listed, trees, geometry, planes } = this
     const { filter } = this.population
+    const { owner, next, kind, fat } = geometry
     for (let i = 0; i < toFind.length; i++) {
       const c = toFind.data[i]
       if (listed.data[c] === 0) continue
       listed.data[c] = 0
       const flags = filter.flags.data[c]
       if ((flags & ON) === 0 || this.treeOf.data[c] === NOWHERE) continue
-      found.clear()
       const mask = filter.meet.data[c]
       const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
-      const at = 4 * c
-      for (let tree = MOVERS; tree <= last; tree++) {
-        trees[tree].search(fat.data, at, mask, found, stack)
+      for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+        found.clear()
+        if (kind.data[piece] === PLANE) trees[MOVERS].all(mask, found, stack)
+        else for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, 4 * piece, mask, found, stack)
+        for (let k = 0; k < found.length; k++) this.consider(c, owner.data[found.data[k]])
       }
-      for (let k = 0; k < found.length; k++) this.consider(c, found.data[k])
+      if (last === MOVERS) continue
+      for (let k = 0; k < planes.length; k++) this.consider(c, owner.data[planes.data[k]])
     }
     toFind.clear()
   }
@@ -274,10 +294,61 @@ export class Space2 implements Space<MutableVec2> {
     return { x: sign * this.normal.data[2 * pair] + 0, y: sign * this.normal.data[2 * pair + 1] + 0 }
   }
 
-  /** Writes the gap of two colliders, as {@link gap} does. */
-  gapOf(a: number, b: number, out: Float64Array): void {
-    const { world, offset, count } = this.geometry
-    gap(world, offset.data[a], count.data[a], world, offset.data[b], count.data[b], out)
+  /**
+   * Writes the least gap between the pieces of two colliders; Infinity when none are within `reach` of each other.
+   * Between colliders of many pieces, the tree finds those that are near.
+   */
+  gapOf(a: number, b: number, reach: number, out: Float64Array): void {
+    const { geometry, nearest } = this
+    const { first, next, pieceCount } = geometry
+    out[DISTANCE] = Infinity
+    const many = pieceCount.data[a] * pieceCount.data[b] > FEW
+    const turned = many && pieceCount.data[a] > pieceCount.data[b]
+    const one = turned ? b : a
+    const other = turned ? a : b
+    for (let p = first.data[one]; p !== NOWHERE; p = next.data[p]) {
+      if (!many) {
+        for (let q = first.data[other]; q !== NOWHERE; q = next.data[q]) this.gapOfTwo(p, q, reach, nearest, out)
+        continue
+      }
+      const { found, stack, probe } = this
+      const { bounds, owner } = geometry
+      for (let i = 0; i < 4; i++) probe[i] = bounds.data[4 * p + i] + (i < 2 ? -reach : reach)
+      const kept = found.length
+      this.trees[this.treeOf.data[other]].search(probe, 0, -1, found, stack)
+      for (let i = kept; i < found.length; i++) {
+        if (owner.data[found.data[i]] === other) this.gapOfTwo(p, found.data[i], reach, nearest, out)
+      }
+      found.length = kept
+    }
+    if (turned) turnRecord(out)
+  }
+
+  /** Keeps the gap of two pieces in `out` when it is less than what is there. */
+  private gapOfTwo(p: number, q: number, reach: number, record: Float64Array, out: Float64Array): void {
+    const { world, offset, count, kind } = this.geometry
+    const bounds = this.geometry.bounds.data
+    if (
+      bounds[4 * p] - bounds[4 * q + 2] > reach ||
+      bounds[4 * q] - bounds[4 * p + 2] > reach ||
+      bounds[4 * p + 1] - bounds[4 * q + 3] > reach ||
+      bounds[4 * q + 1] - bounds[4 * p + 3] > reach
+    ) {
+      return
+    }
+    this.tests++
+    gapOfPieces(
+      world,
+      offset.data[p],
+      count.data[p],
+      kind.data[p],
+      world,
+      offset.data[q],
+      count.data[q],
+      kind.data[q],
+      record,
+    )
+    if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
   }
 
   /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
@@ -289,32 +360,45 @@ export class Space2 implements Space<MutableVec2> {
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
     if (response === PASS) return 0
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
-    const bounds = this.geometry.bounds.data
-    if (
-      bounds[4 * a] - bounds[4 * b + 2] > reach ||
-      bounds[4 * b] - bounds[4 * a + 2] > reach ||
-      bounds[4 * a + 1] - bounds[4 * b + 3] > reach ||
-      bounds[4 * b + 1] - bounds[4 * a + 3] > reach
-    ) {
-      return 0
-    }
-    this.tests++
     const { record, normal } = this
-    this.gapOf(a, b, record)
+    this.gapOf(a, b, reach, record)
     if (!(record[DISTANCE] <= reach)) return 0
     normal.data[2 * pair] = record[NORMAL]
     normal.data[2 * pair + 1] = record[NORMAL + 1]
     return response
   }
 
+  /** Whether no piece of the one is near any of the other, by the wide bounds. */
   private fatApart(a: number, b: number): boolean {
-    const fat = this.fat.data
-    return (
-      fat[4 * a] > fat[4 * b + 2] ||
-      fat[4 * b] > fat[4 * a + 2] ||
-      fat[4 * a + 1] > fat[4 * b + 3] ||
-      fat[4 * b + 1] > fat[4 * a + 3]
-    )
+    const { first, next } = this.geometry
+    const fat = this.geometry.fat.data
+    if (this.geometry.pieceCount.data[a] * this.geometry.pieceCount.data[b] > FEW) return !this.nearMany(a, b)
+    for (let p = first.data[a]; p !== NOWHERE; p = next.data[p]) {
+      for (let q = first.data[b]; q !== NOWHERE; q = next.data[q]) {
+        if (
+          fat[4 * p] <= fat[4 * q + 2] &&
+          fat[4 * q] <= fat[4 * p + 2] &&
+          fat[4 * p + 1] <= fat[4 * q + 3] &&
+          fat[4 * q + 1] <= fat[4 * p + 3]
+        ) {
+          return false
+        }
+      }
+    }
+    return true
+  }
+
+  private nearMany(a: number, b: number): boolean {
+    const { first, next, pieceCount, owner, fat } = this.geometry
+    const { found, stack } = this
+    const one = pieceCount.data[a] <= pieceCount.data[b] ? a : b
+    const other = one === a ? b : a
+    for (let p = first.data[one]; p !== NOWHERE; p = next.data[p]) {
+      found.clear()
+      this.trees[this.treeOf.data[other]].search(fat.data, 4 * p, -1, found, stack)
+      for (let i = 0; i < found.length; i++) if (owner.data[found.data[i]] === other) return true
+    }
+    return false
   }
 
   /** Adds a pair that the filter and the watches let through, unless it is there. */
@@ -357,27 +441,32 @@ export class Space2 implements Space<MutableVec2> {
 
   /** World geometry and tree places of a body's colliders, after it moved. */
   private update(body: number): void {
-    const { population, geometry, place, turn, changedTick, treeOf, fat } = this
+    const { population, geometry, place, turn, changedTick, treeOf } = this
+    const { bounds, fat, first, next, kind } = geometry
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      geometry.transform(c, place.data, 2 * body, turn.data, 3 * body + 1)
       changedTick.data[c] = this.now
-      if (treeOf.data[c] === NOWHERE) {
-        this.intoTree(c)
-        continue
+      const tree = treeOf.data[c]
+      let left = false
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+        geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
+        if (tree === NOWHERE || kind.data[piece] === PLANE) continue
+        const at = 4 * piece
+        const tight = bounds.data
+        const wide = fat.data
+        if (
+          tight[at] >= wide[at] &&
+          tight[at + 1] >= wide[at + 1] &&
+          tight[at + 2] <= wide[at + 2] &&
+          tight[at + 3] <= wide[at + 3]
+        ) {
+          continue
+        }
+        left = true
+        this.fatten(piece)
+        this.trees[tree].move(piece, wide, at)
       }
-      const tight = geometry.bounds.data
-      const at = 4 * c
-      if (
-        tight[at] >= fat.data[at] &&
-        tight[at + 1] >= fat.data[at + 1] &&
-        tight[at + 2] <= fat.data[at + 2] &&
-        tight[at + 3] <= fat.data[at + 3]
-      ) {
-        continue
-      }
-      this.fatten(c)
-      this.trees[treeOf.data[c]].move(c, fat.data, at)
-      this.refind(c)
+      if (tree === NOWHERE) this.intoTree(c)
+      else if (left || this.geometry.kind.data[first.data[c]] === PLANE) this.refind(c)
     }
   }
 
@@ -390,24 +479,44 @@ export class Space2 implements Space<MutableVec2> {
   private intoTree(c: number): void {
     this.takenOut(c)
     const tree = this.treeFor(c)
+    const { first, next, kind, fat } = this.geometry
+    const bits = this.population.filter.at.data[c]
     this.treeOf.data[c] = tree
-    this.fatten(c)
-    this.trees[tree].insert(c, this.fat.data, 4 * c, this.population.filter.at.data[c])
+    for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+      if (kind.data[piece] === PLANE) {
+        this.planes.push(piece)
+        continue
+      }
+      this.fatten(piece)
+      this.trees[tree].insert(piece, fat.data, 4 * piece, bits)
+    }
     this.refind(c)
   }
 
   /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
-  private fatten(c: number): void {
+  private fatten(piece: number): void {
+    const { owner } = this.geometry
     const tight = this.geometry.bounds.data
-    const fat = this.fat.data
-    const at = 4 * c
+    const fat = this.geometry.fat.data
+    const at = 4 * piece
     const width = tight[at + 2] - tight[at]
     const height = tight[at + 3] - tight[at + 1]
-    const fixed = (this.population.filter.flags.data[c] & FIXED) !== 0
+    const fixed = (this.population.filter.flags.data[owner.data[piece]] & FIXED) !== 0
     const margin = 2 * this.touch + (fixed ? 0 : 0.5 * FAT * (width + height))
     fat[at] = tight[at] - margin
     fat[at + 1] = tight[at + 1] - margin
     fat[at + 2] = tight[at + 2] + margin
     fat[at + 3] = tight[at + 3] + margin
+  }
+}
+
+/** The same gap seen from the other side. */
+function turnRecord(record: Float64Array): void {
+  record[NORMAL] = -record[NORMAL]
+  record[NORMAL + 1] = -record[NORMAL + 1]
+  for (let i = 0; i < 2; i++) {
+    const kept = record[POINT_A + i]
+    record[POINT_A + i] = record[POINT_B + i]
+    record[POINT_B + i] = kept
   }
 }

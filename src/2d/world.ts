@@ -13,7 +13,7 @@ import { Collider2 } from './collider.ts'
 import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/gap.ts'
 import { Raycast } from './query/ray.ts'
 import { type Scratch, ScratchPool } from './query/scratch.ts'
-import type { Shape2 } from './shapes/shape.ts'
+import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 
@@ -121,7 +121,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
     const angle = finite(spec.angle ?? 0, "'angle' of a body")
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = (spec.colliders ?? []).map((each, index) => this.checkCollider(each, `colliders[${index}]`))
+    const colliders = (spec.colliders ?? []).map((each, index) => this.checkCollider(each, type, `colliders[${index}]`))
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
     }
@@ -140,7 +140,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** @internal */
   attach(body: Body2<K>, spec: ColliderSpec2<K>): Collider2<K> {
-    return this.put(body, this.checkCollider(spec, 'a collider'))
+    return this.put(body, this.checkCollider(spec, body.type, 'a collider'))
   }
 
   /** @internal */
@@ -155,20 +155,25 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const { filter } = population
     const overlaps: Overlap2<K>[] = []
     space.refresh()
+    const { first, next, kind, bounds, owner } = space.geometry
     for (const mine of body.colliders) {
       const c = mine.slot
-      const bounds = space.geometry.bounds.data
-      found.clear()
-      for (const tree of space.trees) {
-        tree.search(bounds, 4 * c, filter.meet.data[c], found, stack)
+      const near = new Set<number>()
+      for (let piece = first.data[c]; piece >= 0; piece = next.data[piece]) {
+        found.clear()
+        for (const tree of space.trees) {
+          if (kind.data[piece] === PLANE) tree.all(filter.meet.data[c], found, stack)
+          else tree.search(bounds.data, 4 * piece, filter.meet.data[c], found, stack)
+        }
+        for (let i = 0; i < found.length; i++) near.add(owner.data[found.data[i]])
       }
-      found.sort((a, b) => population.serial.data[a] < population.serial.data[b])
-      for (let i = 0; i < found.length; i++) {
-        const response = filter.respond(c, found.data[i])
+      for (let i = 0; i < space.planes.length; i++) near.add(owner.data[space.planes.data[i]])
+      for (const d of [...near].sort((p, q) => population.serial.data[p] - population.serial.data[q])) {
+        const response = filter.respond(c, d)
         if (response === 0) continue
-        space.gapOf(c, found.data[i], gapRecord)
+        space.gapOf(c, d, 0, gapRecord)
         if (gapRecord[DISTANCE] > 0) continue
-        const other = population.colliderHandles[found.data[i]]!
+        const other = population.colliderHandles[d]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
       }
     }
@@ -187,7 +192,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
         const other = population.colliderHandles[(isA ? pairs.b : pairs.a).data[pair]]!
-        space.gapOf(mine.slot, other.slot, record)
+        space.gapOf(mine.slot, other.slot, Infinity, record)
         const point = { x: (record[POINT_A] + record[POINT_B]) / 2, y: (record[POINT_A + 1] + record[POINT_B + 1]) / 2 }
         own.push({ mine, other, body: other.body, response: 'solid', point, normal: space.normalTowards(pair, isA) })
       }
@@ -220,15 +225,18 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     return scratch
   }
 
-  private checkCollider(spec: ColliderSpec2<K>, what: string): CheckedCollider<K> {
+  private checkCollider(spec: ColliderSpec2<K>, type: BodyType, what: string): CheckedCollider<K> {
     record(spec, what)
     onlyFields(spec, COLLIDER_FIELDS, what)
     const shape: unknown = spec.shape
-    if (typeof shape !== 'object' || shape === null || !('block' in shape)) {
+    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
       throw new KeenError(
         'bad-shape',
-        `'shape' of ${what} must be made by circle(), box() or capsule(), got ${show(shape)}`,
+        `'shape' of ${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(shape)}`,
       )
+    }
+    if (spec.shape.kind === 'halfspace' && type !== 'static') {
+      throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
     }
     if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
     const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>

@@ -66,3 +66,50 @@ export function cosSin(data: Float64Array, at: number): void {
       data[at + 2] = -c
   }
 }
+
+const ATAN_HIGH = [0.4636476090008061, 0.7853981633974483, 0.982793723247329, 1.5707963267948966]
+const ATAN_LOW = [2.2698777452961687e-17, 3.061616997868383e-17, 1.3903311031230998e-17, 6.123233995736766e-17]
+
+/** The arc tangent, by reduction to a small argument and a polynomial (coefficients after fdlibm). Within 1 ulp. */
+export function atan(value: number): number {
+  let x = value < 0 ? -value : value
+  if (x > 1e19) return value < 0 ? -ATAN_HIGH[3] : ATAN_HIGH[3]
+  let part = -1
+  if (x >= 2.4375) {
+    part = 3
+    x = -1 / x
+  } else if (x >= 1.1875) {
+    part = 2
+    x = (x - 1.5) / (1 + 1.5 * x)
+  } else if (x >= 0.6875) {
+    part = 1
+    x = (x - 1) / (x + 1)
+  } else if (x >= 0.4375) {
+    part = 0
+    x = (2 * x - 1) / (2 + x)
+  }
+  const z = x * x
+  const w = z * z
+  const odd =
+    z *
+    (0.3333333333333293 +
+      w *
+        (0.14285714272503466 +
+          w *
+            (0.09090887133436507 + w * (0.06661073137387531 + w * (0.049768779946159324 + w * 0.016285820115365782)))))
+  const even =
+    w *
+    (-0.19999999999876483 +
+      w * (-0.11111110405462356 + w * (-0.0769187620504483 + w * (-0.058335701337905735 + w * -0.036531572744216916))))
+  const small = x * (odd + even)
+  const result = part < 0 ? x - small : ATAN_HIGH[part] - (small - ATAN_LOW[part] - x)
+  return value < 0 ? -result : result
+}
+
+/** The angle of (x, y), from -pi to pi; 0 for (0, 0). */
+export function atan2(y: number, x: number): number {
+  if (x === 0) return y === 0 ? 0 : y > 0 ? TURN / 4 : -TURN / 4
+  const angle = atan(y / x)
+  if (x > 0) return angle
+  return y >= 0 ? angle + TURN / 2 : angle - TURN / 2
+}

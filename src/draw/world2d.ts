@@ -1,7 +1,8 @@
 /** A 2D world as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
 import type { Body2, Collider2, RayHit2, World2 } from '../2d/index.ts'
+import { LINE, type Piece, PLANE } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
-import type { DrawItem, DrawList, LegendEntry, Point } from './list.ts'
+import type { DrawItem, DrawList, LegendEntry, Point, RoundItem } from './list.ts'
 import { FAINT_TEXT, HIT, layerColour, RAY, TEXT, TOUCH } from './palette.ts'
 
 /** A ray to be shown, and what it meets. */
@@ -35,6 +36,7 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
   const backs: DrawItem[] = []
   const fronts: DrawItem[] = []
   const labels: DrawItem[] = []
+  const planes: ShownPlane<K>[] = []
   const box = emptyBox()
   const shown = new Map<string, 'plain' | 'hatched'>()
   for (const body of bodies) {
@@ -42,24 +44,39 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
     const own = emptyBox()
     let inner: MutableBox | null = null
     for (const collider of body.colliders) {
-      const points = outline(collider, pose)
-      const part = emptyBox()
-      for (const point of points) grow(part, point, collider.shape.radius)
-      grow(own, part.min, 0)
-      grow(own, part.max, 0)
       const sensor = isSensor(collider)
-      const index = layerIndex(world, collider)
-      const item: DrawItem = {
-        kind: 'round',
-        points,
-        radius: collider.shape.radius,
-        colour: layerColour(index),
-        fill: !collider.enabled || !body.enabled ? 'ghost' : sensor ? 'hatched' : 'plain',
+      const look = {
+        colour: layerColour(layerIndex(world, collider)),
+        fill:
+          !collider.enabled || !body.enabled ? ('ghost' as const) : sensor ? ('hatched' as const) : ('plain' as const),
         lit: entered.has(collider) || body === options.highlight,
       }
-      if (sensor) backs.push(item)
-      else fronts.push(item)
-      if (!sensor && (inner === null || area(part) > area(inner))) inner = part
+      const items = sensor ? backs : fronts
+      for (const piece of collider.shape.pieces) {
+        if (piece.kind === PLANE) {
+          planes.push({ collider, piece, pose, look, items })
+          continue
+        }
+        const points = outline(collider, piece.block, pose)
+        const radius = piece.block[0]
+        const part = emptyBox()
+        for (const point of points) grow(part, point, radius)
+        grow(own, part.min, 0)
+        grow(own, part.max, 0)
+        if (!sensor && (inner === null || area(part) > area(inner))) inner = part
+        items.push(
+          piece.kind === LINE
+            ? {
+                kind: 'line',
+                from: points[0],
+                to: points[1],
+                colour: look.colour,
+                width: look.lit ? 5 : 3,
+                dashed: false,
+              }
+            : { kind: 'round', points, radius, ...look },
+        )
+      }
       for (const name of world.layers.names(collider.layerBits)) {
         shown.set(name, sensor && shown.get(name) !== 'plain' ? 'hatched' : 'plain')
       }
@@ -75,12 +92,15 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
   const margin = 0.04 * Math.max(box.max.x - box.min.x, box.max.y - box.min.y, 1)
   grow(box, box.min.x > box.max.x ? { x: 0, y: 0 } : box.min, margin)
   grow(box, box.max.x < box.min.x ? { x: 0, y: 0 } : box.max, margin)
+  const min = options.view?.min ?? box.min
+  const max = options.view?.max ?? box.max
+  for (const plane of planes) plane.items.unshift(planeItem(plane, { min: { ...min }, max: { ...max } }))
   const rays = options.rays ?? []
   return {
     title: options.title ?? '',
     caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
-    min: options.view?.min ?? box.min,
-    max: options.view?.max ?? box.max,
+    min,
+    max,
     items: [...backs, ...fronts, ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
     legend: legend(world, shown, rays.length > 0),
   }
@@ -109,20 +129,43 @@ function enteredSensors<K extends Kinds>(bodies: readonly Body2<K>[]): Set<Colli
   return entered
 }
 
-/** The core points of a collider's shape in the world. */
-function outline<K extends Kinds>(collider: Collider2<K>, pose: { at: Point; angle: number }): Point[] {
-  const { shape, at, angle } = collider
-  const cosBody = Math.cos(pose.angle)
-  const sinBody = Math.sin(pose.angle)
-  const cos = Math.cos(angle)
-  const sin = Math.sin(angle)
+/** The core points of a piece of a collider in the world. */
+function outline<K extends Kinds>(
+  collider: Collider2<K>,
+  block: Float64Array,
+  pose: { at: Point; angle: number },
+): Point[] {
   const points: Point[] = []
-  for (let i = 1; i < shape.block.length; i += 2) {
-    const x = at.x + cos * shape.block[i] - sin * shape.block[i + 1]
-    const y = at.y + sin * shape.block[i] + cos * shape.block[i + 1]
-    points.push({ x: pose.at.x + cosBody * x - sinBody * y, y: pose.at.y + sinBody * x + cosBody * y })
-  }
+  for (let i = 1; i < block.length; i += 2) points.push(inWorld(collider, { x: block[i], y: block[i + 1] }, pose))
   return points
+}
+
+/** A point about a collider's shape, in the world. */
+function inWorld<K extends Kinds>(collider: Collider2<K>, point: Point, pose: { at: Point; angle: number }): Point {
+  const { at, angle } = collider
+  const x = at.x + Math.cos(angle) * point.x - Math.sin(angle) * point.y
+  const y = at.y + Math.sin(angle) * point.x + Math.cos(angle) * point.y
+  const cos = Math.cos(pose.angle)
+  const sin = Math.sin(pose.angle)
+  return { x: pose.at.x + cos * x - sin * y, y: pose.at.y + sin * x + cos * y }
+}
+
+/** A half of the plane as a box that reaches over all that is to be seen. */
+function planeItem<K extends Kinds>({ collider, piece, pose, look }: ShownPlane<K>, box: MutableBox): RoundItem {
+  const [offset, nx, ny] = piece.block
+  const reach = 4 * (box.max.x - box.min.x + box.max.y - box.min.y + 1)
+  const corner = (along: number, height: number): Point =>
+    inWorld(collider, { x: nx * (offset + height) - ny * along, y: ny * (offset + height) + nx * along }, pose)
+  const points = [corner(reach, 0), corner(-reach, 0), corner(-reach, -reach), corner(reach, -reach)]
+  return { kind: 'round', points: points.reverse(), radius: 0, ...look }
+}
+
+interface ShownPlane<K extends Kinds> {
+  readonly collider: Collider2<K>
+  readonly piece: Piece
+  readonly pose: { at: Point; angle: number }
+  readonly look: Pick<RoundItem, 'colour' | 'fill' | 'lit'>
+  readonly items: DrawItem[]
 }
 
 function rayItems<K extends Kinds>(ray: ShownRay<K>): DrawItem[] {

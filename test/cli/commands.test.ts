@@ -10,6 +10,8 @@ import { fileURLToPath } from 'node:url'
 const root = fileURLToPath(new URL('../..', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'keen-'))
 after(() => rmSync(folder, { recursive: true, force: true }))
+// Colours are for terminals; without them the words can be matched.
+const PLAIN = { ...process.env, NO_COLOR: '1' }
 const REEF = 'scenes/lantern-reef.json'
 const COMMAND = ['--import', 'tsx', 'src/cli/main.ts']
 
@@ -17,6 +19,7 @@ function keen(...words: string[]): { code: number | null; out: string; err: stri
   const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...words], {
     cwd: root,
     encoding: 'utf8',
+    env: PLAIN,
   })
   return { code: status, out: stdout, err: stderr }
 }
@@ -144,7 +147,7 @@ test('files that cannot be read or written: one sentence, exit 1, no stack', () 
 })
 
 test('a reader that closes the pipe is no error', async () => {
-  const child = spawn(process.execPath, [...COMMAND, 'run', REEF, '--json'], { cwd: root })
+  const child = spawn(process.execPath, [...COMMAND, 'run', REEF, '--json'], { cwd: root, env: PLAIN })
   let err = ''
   child.stderr.on('data', (data) => (err += data))
   child.stdout.once('data', () => child.stdout.destroy())

@@ -15,18 +15,35 @@ const sub = (a: P, b: P): P => ({ x: a.x - b.x, y: a.y - b.y })
 const dot = (a: P, b: P): number => a.x * b.x + a.y * b.y
 const cross = (a: P, b: P): number => a.x * b.y - a.y * b.x
 
-/** The core of a shape of the library, put at a pose. */
-export function placed(shape: { readonly block: Float64Array; readonly radius: number }, at: P, angle: number): Round {
+/** The first piece of a shape of the library, put at a pose. */
+export function placed(
+  shape: { readonly pieces: readonly { readonly block: Float64Array }[] },
+  at: P,
+  angle: number,
+): Round {
+  return allPlaced(shape, at, angle)[0]
+}
+
+/** All pieces of a shape of the library, put at a pose. */
+export function allPlaced(
+  shape: { readonly pieces: readonly { readonly block: Float64Array }[] },
+  at: P,
+  angle: number,
+): Round[] {
+  return shape.pieces.map(({ block }) => placedBlock(block, at, angle))
+}
+
+function placedBlock(block: Float64Array, at: P, angle: number): Round {
   const points: P[] = []
-  for (let i = 1; i < shape.block.length; i += 2) {
-    const x = shape.block[i]
-    const y = shape.block[i + 1]
+  for (let i = 1; i < block.length; i += 2) {
+    const x = block[i]
+    const y = block[i + 1]
     points.push({
       x: at.x + Math.cos(angle) * x - Math.sin(angle) * y,
       y: at.y + Math.sin(angle) * x + Math.cos(angle) * y,
     })
   }
-  return { points, radius: shape.radius }
+  return { points, radius: block[0] }
 }
 
 export function pointToSegment(p: P, a: P, b: P): number {

@@ -5,6 +5,7 @@
  * On the surface at the start: moving in is a hit at 0, moving away or along is none. Inside at the start is a hit at
  * 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out.
  */
+import { PLANE } from '../shapes/shape.ts'
 import { DISTANCE, GAP_SIZE, gap, NORMAL } from './gap.ts'
 
 export const MISS = 0
@@ -31,7 +32,67 @@ const record = new Float64Array(GAP_SIZE)
 export function rayAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
   if (line[2] === 0 && line[3] === 0) return pointAgainst(p, at, n, line, out)
   if (n === 1) return rayCircle(p, at, line, out)
-  return p[at] === 0 ? rayPolygon(p, at, n, line, out) : rayRounded(p, at, n, line, out)
+  if (p[at] !== 0) return rayRounded(p, at, n, line, out)
+  return n === 2 ? rayLine(p, at, line, out) : rayPolygon(p, at, n, line, out)
+}
+
+/** The same for a piece of any kind. */
+export function rayAgainstPiece(
+  p: Float64Array,
+  at: number,
+  n: number,
+  kind: number,
+  line: Float64Array,
+  out: Float64Array,
+): number {
+  return kind === PLANE ? rayPlane(p, at, line, out) : rayAgainst(p, at, n, line, out)
+}
+
+/**
+ * A segment without inside, from either side. Which side of the ray an end lies on is computed from that end alone, so
+ * of two segments that share an end at least one is hit by a ray through it.
+ */
+function rayLine(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  const dx = line[2]
+  const dy = line[3]
+  const x0 = p[at + 1] - line[0]
+  const y0 = p[at + 2] - line[1]
+  const x1 = p[at + 3] - line[0]
+  const y1 = p[at + 4] - line[1]
+  const side0 = dx * y0 - dy * x0
+  const side1 = dx * y1 - dy * x1
+  if ((side0 > 0 && side1 > 0) || (side0 < 0 && side1 < 0)) return MISS
+  const ex = x1 - x0
+  const ey = y1 - y0
+  const speed = dx * ey - dy * ex
+  // Along the segment is a graze; a start on it is no hit, for every way leads off it.
+  if (speed === 0) return MISS
+  const away = x0 * ey - y0 * ex
+  if (away === 0 || (speed > 0 ? away < 0 || away > speed : away > 0 || away < speed)) return MISS
+  out[FRACTION] = away / speed
+  if (speed > 0) unit(-ey, ex, out)
+  else unit(ey, -ex, out)
+  return HIT
+}
+
+function rayPlane(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  const nx = p[at + 1]
+  const ny = p[at + 2]
+  const away = line[0] * nx + line[1] * ny - p[at]
+  const speed = line[2] * nx + line[3] * ny
+  if (line[2] === 0 && line[3] === 0) {
+    if (away > 0) return MISS
+    out[FRACTION] = 0
+    out[RAY_NORMAL] = nx
+    out[RAY_NORMAL + 1] = ny
+    return away < 0 ? INSIDE : HIT
+  }
+  if (away < 0) return inside(line, out)
+  if (speed >= 0 || away > -speed) return MISS
+  out[FRACTION] = -away / speed
+  out[RAY_NORMAL] = nx
+  out[RAY_NORMAL + 1] = ny
+  return HIT
 }
 
 function pointAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {

@@ -6,7 +6,7 @@ import type { Kinds } from '../../core/handle.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_SIZE, rayAgainst } from '../narrow/ray.ts'
+import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_SIZE, rayAgainstPiece } from '../narrow/ray.ts'
 import { MOVERS, RESTING_SENSORS, type Space2, STATICS } from '../space.ts'
 import { BITS, LINK, leafOf, NODE, type Tree } from '../tree/tree.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
@@ -182,7 +182,7 @@ function walkTree<K extends Kinds>(
   if (tree.count === 0) return true
   const { f32, i32 } = tree
   const { line, asking, stack, record } = scratch
-  const { world, offset, count } = space.geometry
+  const { world, offset, count, kind: kinds, owner } = space.geometry
   const ox = line[0]
   const oy = line[1]
   const dx = line[2]
@@ -219,9 +219,10 @@ function walkTree<K extends Kinds>(
         stack.push(link)
         continue
       }
-      const c = leafOf(link)
+      const piece = leafOf(link)
+      const c = owner.data[piece]
       if (!asking.accepts(c)) continue
-      const kind = rayAgainst(world, offset.data[c], count.data[c], line, record)
+      const kind = rayAgainstPiece(world, offset.data[piece], count.data[piece], kinds.data[piece], line, record)
       if (kind === MISS || (kind === INSIDE && asking.skipInside)) continue
       const fraction = record[FRACTION]
       if (mode === EVERY && visit === null) {

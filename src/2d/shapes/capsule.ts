@@ -1,5 +1,6 @@
 import { positive } from '../../core/checks.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
+import { factsOf, onePiece } from './facts.ts'
 import type { Capsule } from './shape.ts'
 
 /** Length of the segment, as a part of the radius, below which it counts as a point. */
@@ -16,12 +17,12 @@ export function capsule(a: Vec2, b: Vec2, radius: number): Capsule {
   const reach = Math.max(Math.abs(b.x - a.x), Math.abs(b.y - a.y))
   // Shorter than the rounding of its radius, the segment has no direction that means anything.
   const isPoint = reach <= POINT_LIKE * positive(radius, "'radius' of a capsule")
-  const block = isPoint ? Float64Array.of(radius, a.x, a.y) : Float64Array.of(radius, a.x, a.y, b.x, b.y)
+  const block = isPoint ? [radius, a.x, a.y] : [radius, a.x, a.y, b.x, b.y]
   return Object.freeze({
     kind: 'capsule',
     a: Object.freeze({ x: a.x, y: a.y }),
     b: Object.freeze({ x: b.x, y: b.y }),
     radius,
-    block,
+    ...factsOf(onePiece(...block)),
   })
 }

@@ -1,4 +1,5 @@
 import { positive } from '../../core/checks.ts'
+import { factsOf, onePiece } from './facts.ts'
 import type { Circle } from './shape.ts'
 
 /**
@@ -8,5 +9,5 @@ import type { Circle } from './shape.ts'
  */
 export function circle(radius: number): Circle {
   positive(radius, "'radius' of a circle")
-  return Object.freeze({ kind: 'circle', radius, block: Float64Array.of(radius, 0, 0) })
+  return Object.freeze({ kind: 'circle', radius, ...factsOf(onePiece(radius, 0, 0)) })
 }

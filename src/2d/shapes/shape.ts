@@ -1,30 +1,100 @@
 /**
- * Shapes are immutable values that can be shared. Every convex one is a core of 1 to n points, counter-clockwise,
- * grown by a radius: a circle is one point, a capsule two, a box four with radius 0.
+ * Shapes are immutable values that can be shared. Each is made of pieces: convex cores of 1 to n points, counter-
+ * clockwise, grown by a radius (a circle is one point, a capsule two, a box four), lines (two points, no radius, no
+ * inside), or a half of the plane. Full sizes, never half sizes; a size is set, never scaled.
  */
 import type { Vec2 } from '../vector.ts'
 
-interface Round {
-  /** The radius, then the core points x, y, x, y … about the shape's own origin, counter-clockwise. @internal */
+/** What a piece is. */
+export const CONVEX = 0
+/** A segment without inside: hit from both sides. */
+export const LINE = 1
+/** Everything on one side of a line: offset, then the outward normal. */
+export const PLANE = 2
+
+export interface Piece {
+  readonly kind: typeof CONVEX | typeof LINE | typeof PLANE
+  /** The radius, then x, y of each core point about the shape's origin. For a plane: offset, normal. */
   readonly block: Float64Array
-  /** How far the shape reaches beyond its core. */
+  /** Number of the edge in the user's own numbering, -1 when there is none. */
+  readonly part: number
+  /** Index in the compound that it belongs to, -1 when there is none. */
+  readonly child: number
+}
+
+/** What every shape knows about itself. */
+export interface ShapeFacts {
+  /** Square metres; a line has none, a half of the plane Infinity. Overlaps within a compound count twice. */
+  readonly area: number
+  /** Centre of area; of a line, its middle by length. */
+  readonly centroid: Vec2
+  /** Polar second moment of area about the centroid, m^4: inertia at a mass of 1 kg a square metre. */
+  readonly inertia: number
+  /** Bounds about the shape's own origin. */
+  readonly bounds: { readonly min: Vec2; readonly max: Vec2 }
+  /** @internal */
+  readonly pieces: readonly Piece[]
+}
+
+export interface Circle extends ShapeFacts {
+  readonly kind: 'circle'
   readonly radius: number
 }
 
-export interface Circle extends Round {
-  readonly kind: 'circle'
-}
-
-export interface Box extends Round {
+export interface Box extends ShapeFacts {
   readonly kind: 'box'
   readonly width: number
   readonly height: number
+  /** Radius of the rounded corners, within the full size. */
+  readonly radius: number
 }
 
-export interface Capsule extends Round {
+export interface Capsule extends ShapeFacts {
   readonly kind: 'capsule'
+  readonly a: Vec2
+  readonly b: Vec2
+  readonly radius: number
+}
+
+export interface Polygon extends ShapeFacts {
+  readonly kind: 'polygon'
+  /** The outline, counter-clockwise, without repeated and collinear points. */
+  readonly points: readonly Vec2[]
+  /** How far it reaches beyond the outline. */
+  readonly radius: number
+}
+
+export interface Segment extends ShapeFacts {
+  readonly kind: 'segment'
   readonly a: Vec2
   readonly b: Vec2
 }
 
-export type Shape2 = Circle | Box | Capsule
+export interface Polyline extends ShapeFacts {
+  readonly kind: 'polyline'
+  readonly points: readonly Vec2[]
+  readonly loop: boolean
+}
+
+export interface Halfspace extends ShapeFacts {
+  readonly kind: 'halfspace'
+  /** Unit, out of the solid side. */
+  readonly normal: Vec2
+  /** Metres from the origin to the surface, along the normal. */
+  readonly offset: number
+}
+
+/** A shape within a compound. */
+export interface CompoundPart {
+  readonly shape: Shape2
+  /** Default: the origin of the compound. */
+  readonly at?: Vec2
+  readonly angle?: number
+}
+
+export interface Compound extends ShapeFacts {
+  readonly kind: 'compound'
+  readonly parts: readonly CompoundPart[]
+}
+
+export type Shape2 = Circle | Box | Capsule | Polygon | Segment | Polyline | Halfspace | Compound

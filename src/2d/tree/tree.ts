@@ -156,6 +156,22 @@ export class Tree {
     }
   }
 
+  /** Appends to `out` every proxy with one of the bits in `mask`. */
+  all(mask: number, out: IntList, stack: IntList): void {
+    const { i32 } = this
+    const bottom = stack.length
+    stack.push(0)
+    while (stack.length > bottom) {
+      const base = stack.pop() * NODE
+      for (let side = 0; side < 2; side++) {
+        if ((i32[base + BITS + side] & mask) === 0) continue
+        const link = i32[base + LINK + side]
+        if (link >= 0) stack.push(link)
+        else out.push(-2 - link)
+      }
+    }
+  }
+
   /** Depth of the deepest leaf and the sum of all inner perimeters: how good the tree is. Cold. */
   quality(): { depth: number; cost: number } {
     let depth = 0

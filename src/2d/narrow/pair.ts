@@ -1,0 +1,56 @@
+/** Any piece against any piece: convex cores and lines by the general gap, a half of the plane in closed form. */
+import { PLANE } from '../shapes/shape.ts'
+import { DISTANCE, gap, NORMAL, POINT_A, POINT_B } from './gap.ts'
+
+/** Writes the gap of two pieces: arrays, indexes, numbers of points and kinds. Two planes are never apart. */
+export function gapOfPieces(
+  p: Float64Array,
+  a: number,
+  an: number,
+  aKind: number,
+  q: Float64Array,
+  b: number,
+  bn: number,
+  bKind: number,
+  out: Float64Array,
+): void {
+  if (bKind === PLANE && aKind !== PLANE) planeGap(p, a, an, q, b, out, false)
+  else if (aKind === PLANE && bKind !== PLANE) planeGap(q, b, bn, p, a, out, true)
+  else if (aKind === PLANE) out[DISTANCE] = -Infinity
+  else gap(p, a, an, q, b, bn, out)
+}
+
+/** A convex piece over a plane; turned, the plane is the first of the two. */
+function planeGap(
+  p: Float64Array,
+  a: number,
+  an: number,
+  q: Float64Array,
+  b: number,
+  out: Float64Array,
+  turned: boolean,
+): void {
+  const offset = q[b]
+  const nx = q[b + 1]
+  const ny = q[b + 2]
+  let least = Infinity
+  let at = a + 1
+  for (let i = a + 1; i <= a + 2 * an; i += 2) {
+    const height = p[i] * nx + p[i + 1] * ny - offset
+    if (height < least) {
+      least = height
+      at = i
+    }
+  }
+  const r = p[a]
+  const sign = turned ? 1 : -1
+  out[DISTANCE] = least - r
+  out[NORMAL] = sign * nx
+  out[NORMAL + 1] = sign * ny
+  const own = turned ? POINT_B : POINT_A
+  const other = turned ? POINT_A : POINT_B
+  out[own] = p[at] - nx * r
+  out[own + 1] = p[at + 1] - ny * r
+  out[other] = p[at] - nx * least
+  out[other + 1] = p[at + 1] - ny * least
+}

@@ -1,0 +1,73 @@
+/** Shapes without area, and the half of the plane. */
+import { finite, onlyFields, record } from '../../core/checks.ts'
+import { KeenError, show } from '../../core/errors.ts'
+import { checkVec, type Vec2 } from '../vector.ts'
+import { factsOf } from './facts.ts'
+import { type Halfspace, LINE, type Piece, PLANE, type Polyline, type Segment } from './shape.ts'
+
+function point(value: unknown, what: string): Vec2 {
+  const { x, y } = checkVec(value, what)
+  return Object.freeze({ x, y })
+}
+
+function line(a: Vec2, b: Vec2, part: number): Piece {
+  return { kind: LINE, block: Float64Array.of(0, a.x, a.y, b.x, b.y), part, child: -1 }
+}
+
+/**
+ * A segment from `a` to `b`: no area, no inside, hit from both sides.
+ * @throws KeenError `bad-number`, `bad-argument`, `bad-shape` when the two are equal
+ */
+export function segment(a: Vec2, b: Vec2): Segment {
+  const from = point(a, "'a' of a segment")
+  const to = point(b, "'b' of a segment")
+  if (from.x === to.x && from.y === to.y) {
+    throw new KeenError('bad-shape', `a segment must join two different points, got (${from.x}, ${from.y}) twice`)
+  }
+  return Object.freeze({ kind: 'segment', a: from, b: to, ...factsOf([line(from, to, -1)]) })
+}
+
+/**
+ * Segments from point to point: no area and no inside, a closed loop included. `part` of a hit is the index of the
+ * segment's first point in the list that was given; repeated points are passed over.
+ * @param options `loop` joins the last point with the first
+ * @throws KeenError `bad-number`, `bad-argument`, `bad-shape` with fewer than two different points
+ */
+export function polyline(points: readonly Vec2[], options: { loop?: boolean } = {}): Polyline {
+  if (!Array.isArray(points))
+    throw new KeenError('bad-argument', `a polyline takes a list of points, got ${show(points)}`)
+  record(options, 'the options of a polyline')
+  onlyFields(options, ['loop'], 'the options of a polyline')
+  const loop = options.loop === true
+  const all = points.map((each, index) => point(each, `points[${index}] of a polyline`))
+  const pieces: Piece[] = []
+  const count = loop ? all.length : all.length - 1
+  // A repeated point joins what is on its two sides.
+  for (let i = 0; i < count; i++) {
+    const a = all[i]
+    const b = all[(i + 1) % all.length]
+    if (a.x !== b.x || a.y !== b.y) pieces.push(line(a, b, i))
+  }
+  if (pieces.length === 0) throw new KeenError('bad-shape', 'a polyline needs at least two different points')
+  return Object.freeze({ kind: 'polyline', points: Object.freeze(all), loop, ...factsOf(pieces) })
+}
+
+/**
+ * Everything on one side of a line: the points with `normal . p <= offset`. For static bodies; it cannot ask.
+ * @param normal out of the solid side, of any length but 0
+ * @param offset metres from the origin to the surface along the normal
+ * @throws KeenError `bad-number`, `bad-argument`
+ */
+export function halfspace(normal: Vec2, offset: number): Halfspace {
+  const { x, y } = checkVec(normal, "'normal' of a halfspace")
+  finite(offset, "'offset' of a halfspace")
+  const length = Math.sqrt(x * x + y * y)
+  if (length === 0) throw new KeenError('bad-argument', "'normal' of a halfspace must not be zero")
+  const piece: Piece = { kind: PLANE, block: Float64Array.of(offset, x / length, y / length), part: -1, child: -1 }
+  return Object.freeze({
+    kind: 'halfspace',
+    normal: Object.freeze({ x: x / length, y: y / length }),
+    offset,
+    ...factsOf([piece]),
+  })
+}
