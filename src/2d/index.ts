@@ -4,7 +4,19 @@ export type { QueryFilter } from '../core/asking.ts'
 export * from '../core/index.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
 export { Collider2 } from './collider.ts'
-export { ENDLESS, type Ray2, Raycast, type RayHit2 } from './query/ray.ts'
+export type { AskingShape2 } from './query/asked.ts'
+export { type CastHit2, castHit, Shapecast, type ShapeMotion2 } from './query/cast.ts'
+export {
+  Nearest,
+  type NearestHit2,
+  type NearestPlace2,
+  nearestHit,
+  Overlap,
+  type OverlapHit2,
+  overlapHit,
+  type ShapePlace2,
+} from './query/overlap.ts'
+export { ENDLESS, type Ray2, Raycast, type RayHit2, type RayResults2, rayHit, rayResults } from './query/ray.ts'
 export { box } from './shapes/box.ts'
 export { capsule } from './shapes/capsule.ts'
 export { circle } from './shapes/circle.ts'

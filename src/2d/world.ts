@@ -1,5 +1,4 @@
 /** A world of the plane: bodies and colliders, watches, the tick, and queries. */
-import type { QueryFilter } from '../core/asking.ts'
 import { finite, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
@@ -11,8 +10,10 @@ import { WorldCore } from '../core/world.ts'
 import { Body2, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2 } from './collider.ts'
 import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/gap.ts'
+import { Shapecast } from './query/cast.ts'
+import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
-import { type Scratch, ScratchPool } from './query/scratch.ts'
+import { Desk } from './query/scratch.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
@@ -83,8 +84,13 @@ const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
 export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Collider2<K>, MutableVec2> {
   /** What rays meet. */
   readonly raycast: Raycast<K>
+  /** What moving shapes meet. */
+  readonly shapecast: Shapecast<K>
+  /** What standing shapes overlap. */
+  readonly overlap: Overlap<K>
+  /** What is nearest to a point or a shape. */
+  readonly nearest: Nearest<K>
   /** @internal */ readonly space: Space2
-  private readonly scratches: ScratchPool<K>
   private readonly gapRecord = new Float64Array(GAP_SIZE)
   private readonly found = new IntList()
   private readonly stack = new IntList()
@@ -100,13 +106,11 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       return space
     })
     this.space = space
-    this.scratches = new ScratchPool(this)
-    this.raycast = new Raycast<K>({
-      space,
-      colliderOf: (slot) => this.population.colliderHandles[slot]!,
-      acquire: (filter) => this.acquire(filter),
-      let: () => this.scratches.give(),
-    })
+    const desk = new Desk<K>(this, space)
+    this.raycast = new Raycast<K>(desk)
+    this.shapecast = new Shapecast<K>(desk)
+    this.overlap = new Overlap<K>(desk)
+    this.nearest = new Nearest<K>(desk)
   }
 
   /**
@@ -136,6 +140,11 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
     return body
+  }
+
+  /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
+  colliderAt(id: number): Collider2<K> | null {
+    return this.population.colliderHandles[id] ?? null
   }
 
   /** @internal */
@@ -211,18 +220,6 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   protected lastTests(): number {
     return this.space.tests
-  }
-
-  private acquire(filter: QueryFilter<K, Body2<K>, Collider2<K>> | undefined): Scratch<K> {
-    const scratch = this.scratches.take()
-    try {
-      scratch.asking.compile(filter)
-    } catch (error) {
-      this.scratches.give()
-      throw error
-    }
-    this.space.refresh()
-    return scratch
   }
 
   private checkCollider(spec: ColliderSpec2<K>, type: BodyType, what: string): CheckedCollider<K> {

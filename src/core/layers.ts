@@ -91,7 +91,11 @@ export class Layers<L extends string = string> {
   word(set: LayerSet<L>, what: string): number {
     if (typeof set === 'number') return word(set, what)
     if (typeof set === 'string') return 1 << this.index(set)
-    if (Array.isArray(set)) return this.mask(...(set as readonly L[])) | 0
+    if (Array.isArray(set)) {
+      let bits = 0
+      for (let i = 0; i < set.length; i++) bits |= 1 << this.index(set[i] as L)
+      return bits
+    }
     throw new KeenError('bad-argument', `${what} must be a layer, a list of layers or a mask, got ${show(set)}`)
   }
 

@@ -1,18 +1,15 @@
-/** Rays against the world: the walk through the trees, and the questions `first`, `all`, `any` and `each`. */
-import type { QueryFilter } from '../../core/asking.ts'
+/** The question "what does this ray meet?". */
 import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
-import { KeenError } from '../../core/errors.ts'
+import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
-import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_SIZE, rayAgainstPiece } from '../narrow/ray.ts'
-import { MOVERS, RESTING_SENSORS, type Space2, STATICS } from '../space.ts'
-import { BITS, LINK, leafOf, NODE, type Tree } from '../tree/tree.ts'
-import { checkVec, type Vec2 } from '../vector.ts'
-import type { Scratch } from './scratch.ts'
+import { FRACTION, INSIDE, MISS, RAY_NORMAL, rayAgainstPiece } from '../narrow/ray.ts'
+import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
+import { type Desk, type Filter2, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
+import { alongLine, nearestOnRay, startsInside } from './walk.ts'
 
-/** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: without end). */
+/** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
 export type Ray2 =
   | { readonly from: Vec2; readonly to: Vec2 }
   | { readonly from: Vec2; readonly by: Vec2 }
@@ -21,265 +18,281 @@ export type Ray2 =
 export interface RayHit2<K extends Kinds> {
   collider: Collider2<K>
   body: Body2<K>
-  point: Vec2
+  point: MutableVec2
   /** Unit, towards the asker. */
-  normal: Vec2
-  /** 0..1 of the whole length; for a ray without end the part of {@link ENDLESS}. */
+  normal: MutableVec2
+  /** 0..1 of the whole length. */
   fraction: number
   /** Metres from the start. */
   distance: number
   startedInside: boolean
+  /** The edge of a polyline, in the user's own numbering; -1 for other shapes. */
+  part: number
+  /** Index in the compound; -1 for other shapes. */
+  child: number
+}
+
+/** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
+export function rayHit<K extends Kinds = never>(): RayHit2<K> {
+  return {
+    collider: null as never,
+    body: null as never,
+    point: { x: 0, y: 0 },
+    normal: { x: 0, y: 0 },
+    fraction: 0,
+    distance: 0,
+    startedInside: false,
+    part: -1,
+    child: -1,
+  }
 }
 
 /** The length in metres of a ray to which no end was given. */
 export const ENDLESS = 1e9
 
-/** What a ray question needs of its world. @internal */
-export interface RayHost<K extends Kinds> {
-  readonly space: Space2
-  colliderOf(slot: number): Collider2<K>
-  acquire(filter: QueryFilter<K, Body2<K>, Collider2<K>> | undefined): Scratch<K>
-  let(scratch: Scratch<K>): void
+/** Where `raycast.batch` writes to: a place a ray. */
+export interface RayResults2 {
+  /** 0..1, or -1 where nothing was met. */
+  readonly fraction: Float64Array
+  /** x, y of each. */
+  readonly normal: Float64Array
+  /** For `world.colliderAt`, until the next removal; -1 for none. */
+  readonly collider: Int32Array
+  readonly part: Int32Array
+  readonly child: Int32Array
 }
 
-type Filter<K extends Kinds> = QueryFilter<K, Body2<K>, Collider2<K>>
-
-/** Start, motion, and the length of the motion. */
-const line = new Float64Array(5)
+/** Results for up to `count` rays. */
+export function rayResults(count: number): RayResults2 {
+  if (!Number.isInteger(count) || count < 0) {
+    throw new KeenError('bad-number', `rayResults takes a whole number from 0 on, got ${show(count)}`)
+  }
+  return {
+    fraction: new Float64Array(count),
+    normal: new Float64Array(2 * count),
+    collider: new Int32Array(count),
+    part: new Int32Array(count),
+    child: new Int32Array(count),
+  }
+}
 
 export class Raycast<K extends Kinds> {
-  private readonly host: RayHost<K>
+  private readonly desk: Desk<K>
 
   /** @internal */
-  constructor(host: RayHost<K>) {
-    this.host = host
+  constructor(desk: Desk<K>) {
+    this.desk = desk
   }
 
-  /** The nearest hit, or null. Of several at the same distance the oldest collider. */
-  first(ray: Ray2, filter?: Filter<K>): RayHit2<K> | null {
-    const scratch = this.begin(ray, filter)
+  /**
+   * The nearest hit, or null. Of several at the same distance the oldest collider.
+   * @param out a hit of {@link rayHit} to write into; then nothing is allocated
+   */
+  first(ray: Ray2, filter?: Filter2<K>, out?: RayHit2<K>): RayHit2<K> | null {
+    const { desk } = this
+    const scratch = desk.take(filter)
     try {
-      const { hits } = scratch
-      if (!walk(this.host.space, scratch, NEAREST, null)) return null
-      return this.hit(scratch, hits.colliders.data[0], 0)
+      readRay(ray, scratch.line)
+      if (!nearestOnRay(desk.space, scratch, false)) return null
+      const { best, bestPiece, bestInside } = scratch
+      return fill(desk, scratch, bestPiece, best, 0, bestInside, out ?? rayHit<K>())
     } finally {
-      this.host.let(scratch)
+      desk.give()
     }
   }
 
   /** Every hit, nearest first, at most one a collider. */
-  all(ray: Ray2, filter?: Filter<K>): RayHit2<K>[] {
-    const scratch = this.begin(ray, filter)
+  all(ray: Ray2, filter?: Filter2<K>): RayHit2<K>[] {
+    const { desk } = this
+    const scratch = desk.take(filter)
     try {
-      walk(this.host.space, scratch, EVERY, null)
-      const { colliders } = scratch.hits
-      const found: RayHit2<K>[] = []
-      for (let i = 0; i < colliders.length; i++) found.push(this.hit(scratch, colliders.data[i], i))
-      return found.sort((a, b) => a.fraction - b.fraction || a.collider.serial - b.collider.serial)
+      readRay(ray, scratch.line)
+      this.gather(scratch)
+      scratch.sort(true)
+      const { found } = scratch
+      const hits: RayHit2<K>[] = []
+      for (let i = 0; i < found.order.length; i++) {
+        const at = found.order.data[i]
+        const inside = found.inside.data[at] !== 0
+        hits.push(fill(desk, scratch, found.pieces.data[at], found.values, HIT_SIZE * at, inside, rayHit<K>()))
+      }
+      return hits
     } finally {
-      this.host.let(scratch)
+      desk.give()
     }
   }
 
   /** Whether it meets anything. The cheapest of the four. */
-  any(ray: Ray2, filter?: Filter<K>): boolean {
-    const scratch = this.begin(ray, filter)
+  any(ray: Ray2, filter?: Filter2<K>): boolean {
+    const scratch = this.desk.take(filter)
     try {
-      return walk(this.host.space, scratch, ANYTHING, null)
+      readRay(ray, scratch.line)
+      return nearestOnRay(this.desk.space, scratch, true)
     } finally {
-      this.host.let(scratch)
+      this.desk.give()
     }
   }
 
-  /** Visits the hits in no particular order until the visitor returns false. The hit is reused. */
-  each(ray: Ray2, visit: (hit: RayHit2<K>) => boolean | undefined, filter?: Filter<K>): void {
-    const scratch = this.begin(ray, filter)
+  /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
+  each(ray: Ray2, visit: (hit: RayHit2<K>) => unknown, filter?: Filter2<K>): void {
+    const { desk } = this
+    const scratch = desk.take(filter)
     try {
-      walk(this.host.space, scratch, EVERY, () => visit(this.hit(scratch, scratch.hits.colliders.data[0], 0)) !== false)
+      readRay(ray, scratch.line)
+      this.gather(scratch)
+      const { found } = scratch
+      const hit = rayHit<K>()
+      for (let i = 0; i < found.colliders.length; i++) {
+        fill(desk, scratch, found.pieces.data[i], found.values, HIT_SIZE * i, found.inside.data[i] !== 0, hit)
+        if (visit(hit) === false) return
+      }
     } finally {
-      this.host.let(scratch)
+      desk.give()
     }
   }
 
-  private begin(ray: Ray2, filter: Filter<K> | undefined): Scratch<K> {
-    readRay(ray)
-    const scratch = this.host.acquire(filter)
-    scratch.line.set(line)
-    return scratch
-  }
-
-  private hit(scratch: Scratch<K>, c: number, index: number): RayHit2<K> {
-    const { line, hits } = scratch
-    const collider = this.host.colliderOf(c)
-    const at = RAY_SIZE * index
-    const fraction = hits.values[at + FRACTION]
-    return {
-      collider,
-      body: collider.body,
-      point: { x: line[0] + fraction * line[2], y: line[1] + fraction * line[3] },
-      normal: { x: hits.values[at + RAY_NORMAL] + 0, y: hits.values[at + RAY_NORMAL + 1] + 0 },
-      fraction,
-      distance: fraction * line[4],
-      startedInside: hits.inside.data[index] !== 0,
+  /**
+   * The nearest hit of many rays at once, without an object made.
+   * @param rays x, y, x, y (from, to) a ray, one behind the other
+   * @param out results for at least as many, from {@link rayResults}
+   * @returns how many rays hit
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  batch(rays: Float64Array, out: RayResults2, filter?: Filter2<K>): number {
+    const count = rays.length / 4
+    if (!(rays instanceof Float64Array) || !Number.isInteger(count)) {
+      throw new KeenError(
+        'bad-argument',
+        "'rays' of a batch must be a Float64Array of four numbers a ray: from x, y, to x, y",
+      )
     }
-  }
-}
-
-/** Hits found by a walk: colliders, three numbers each (fraction, normal), and whether it started inside. */
-export class RayHits {
-  readonly colliders = new IntList()
-  readonly inside = new IntList()
-  values = new Float64Array(16 * RAY_SIZE)
-
-  put(index: number, c: number, inside: boolean, record: Float64Array): void {
-    if (index === this.colliders.length) {
-      this.colliders.push(c)
-      this.inside.push(0)
-      if (RAY_SIZE * (index + 1) > this.values.length) {
-        const wider = new Float64Array(2 * this.values.length)
-        wider.set(this.values)
-        this.values = wider
-      }
+    if (out.fraction.length < count) {
+      throw new KeenError(
+        'bad-argument',
+        `'out' of a batch has room for ${out.fraction.length} rays, needed are ${count}`,
+      )
     }
-    this.colliders.data[index] = c
-    this.inside.data[index] = inside ? 1 : 0
-    for (let i = 0; i < RAY_SIZE; i++) this.values[RAY_SIZE * index + i] = record[i]
-  }
-
-  clear(): void {
-    this.colliders.clear()
-    this.inside.clear()
-  }
-}
-
-const NEAREST = 0
-const EVERY = 1
-const ANYTHING = 2
-
-/** Walks the trees that the question speaks of. With a visitor, every hit is put at 0 and shown. */
-function walk<K extends Kinds>(
-  space: Space2,
-  scratch: Scratch<K>,
-  mode: number,
-  visit: (() => boolean) | null,
-): boolean {
-  scratch.hits.clear()
-  scratch.limit = 1
-  if (!walkTree(space, space.trees[STATICS], scratch, mode, visit)) return true
-  if (!walkTree(space, space.trees[MOVERS], scratch, mode, visit)) return true
-  if (scratch.asking.sensors && !walkTree(space, space.trees[RESTING_SENSORS], scratch, mode, visit)) return true
-  return scratch.hits.colliders.length > 0
-}
-
-/** One tree; false when the walk is over. Slabs as Williams et al. (2005), near child first. */
-function walkTree<K extends Kinds>(
-  space: Space2,
-  tree: Tree,
-  scratch: Scratch<K>,
-  mode: number,
-  visit: (() => boolean) | null,
-): boolean {
-  if (tree.count === 0) return true
-  const { f32, i32 } = tree
-  const { line, asking, stack, record } = scratch
-  const { world, offset, count, kind: kinds, owner } = space.geometry
-  const ox = line[0]
-  const oy = line[1]
-  const dx = line[2]
-  const dy = line[3]
-  const ix = 1 / dx
-  const iy = 1 / dy
-  const mask = asking.mask
-  // Where a bound of the near side stands within a node's four numbers.
-  const nearX = ix < 0 ? 2 : 0
-  const nearY = iy < 0 ? 3 : 1
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const base = stack.pop() * NODE
-    for (let side = 0; side < 2; side++) {
-      // The child on the near side last, so that it is taken from the stack first.
-      const child = (ix < 0 ? side : 1 - side) | 0
-      if ((i32[base + BITS + child] & mask) === 0) continue
-      const at = base + 4 * child
-      // With a motion of 0 along an axis these are infinite, or not a number on the bound itself: then they say nothing.
-      let enter = 0
-      let leave = scratch.limit
-      const t0 = (f32[at + nearX] - ox) * ix
-      const t1 = (f32[at + 2 - nearX] - ox) * ix
-      const t2 = (f32[at + nearY] - oy) * iy
-      const t3 = (f32[at + 4 - nearY] - oy) * iy
-      if (t0 > enter) enter = t0
-      if (t2 > enter) enter = t2
-      if (t1 < leave) leave = t1
-      if (t3 < leave) leave = t3
-      if (enter > leave) continue
-      const link = i32[base + LINK + child]
-      if (link >= 0) {
-        stack.push(link)
-        continue
-      }
-      const piece = leafOf(link)
-      const c = owner.data[piece]
-      if (!asking.accepts(c)) continue
-      const kind = rayAgainstPiece(world, offset.data[piece], count.data[piece], kinds.data[piece], line, record)
-      if (kind === MISS || (kind === INSIDE && asking.skipInside)) continue
-      const fraction = record[FRACTION]
-      if (mode === EVERY && visit === null) {
-        scratch.hits.put(scratch.hits.colliders.length, c, kind === INSIDE, record)
-        continue
-      }
-      if (mode === NEAREST) {
-        const { hits } = scratch
-        if (hits.colliders.length > 0) {
-          const best = hits.values[FRACTION]
-          if (fraction > best || (fraction === best && scratch.older(hits.colliders.data[0], c))) continue
+    const { desk } = this
+    const { space } = desk
+    const { owner, part, child } = space.geometry
+    const scratch = desk.take(filter)
+    const { line, best } = scratch
+    let hits = 0
+    try {
+      for (let i = 0; i < count; i++) {
+        const at = 4 * i
+        line[0] = rays[at]
+        line[1] = rays[at + 1]
+        line[2] = rays[at + 2] - rays[at]
+        line[3] = rays[at + 3] - rays[at + 1]
+        if (!Number.isFinite(line[2] + line[3])) throw notFinite(rays, i)
+        if (!nearestOnRay(space, scratch, false)) {
+          out.fraction[i] = -1
+          out.collider[i] = -1
+          out.part[i] = -1
+          out.child[i] = -1
+          out.normal[2 * i] = 0
+          out.normal[2 * i + 1] = 0
+          continue
         }
-        scratch.limit = fraction
+        hits++
+        const piece = scratch.bestPiece
+        out.fraction[i] = best[FRACTION]
+        out.normal[2 * i] = best[RAY_NORMAL]
+        out.normal[2 * i + 1] = best[RAY_NORMAL + 1]
+        out.collider[i] = owner.data[piece]
+        out.part[i] = part.data[piece]
+        out.child[i] = child.data[piece]
       }
-      scratch.hits.put(0, c, kind === INSIDE, record)
-      if (mode === ANYTHING || (visit !== null && !visit())) {
-        stack.length = bottom
-        return false
-      }
+    } finally {
+      desk.give()
     }
+    return hits
   }
-  return true
+
+  private gather(scratch: Scratch<K>): void {
+    const { space } = this.desk
+    const { owner, world, offset, count, kind } = space.geometry
+    const { asking, line, record, found, half, best } = scratch
+    half[0] = 0
+    half[1] = 0
+    best[0] = 1
+    alongLine(space, scratch, (piece) => {
+      const c = owner.data[piece]
+      if (!asking.accepts(c)) return true
+      const met = rayAgainstPiece(world, offset.data[piece], count.data[piece], kind.data[piece], line, record)
+      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) return true
+      found.put(c, piece, met === INSIDE, record)
+      return true
+    })
+  }
 }
 
-/** Checks a ray and writes it to `line`. */
-function readRay(ray: Ray2): void {
+function notFinite(rays: Float64Array, index: number): KeenError {
+  const values = rays.subarray(4 * index, 4 * index + 4).join(', ')
+  return new KeenError('bad-number', `ray ${index} of a batch must have finite numbers, got ${values}`)
+}
+
+/** Writes a hit from the numbers at `values[at]`. */
+function fill<K extends Kinds>(
+  desk: Desk<K>,
+  scratch: Scratch<K>,
+  piece: number,
+  values: Float64Array,
+  at: number,
+  inside: boolean,
+  out: RayHit2<K>,
+): RayHit2<K> {
+  const { geometry } = desk.space
+  const { line } = scratch
+  const fraction = values[at + KEY]
+  out.collider = desk.colliderOf(geometry.owner.data[piece])
+  out.body = out.collider.body
+  out.point.x = line[0] + fraction * line[2]
+  out.point.y = line[1] + fraction * line[3]
+  // Adding 0 turns -0 into 0.
+  out.normal.x = values[at + HIT_NORMAL] + 0
+  out.normal.y = values[at + HIT_NORMAL + 1] + 0
+  out.fraction = fraction
+  out.distance = fraction * line[4]
+  out.startedInside = inside
+  out.part = geometry.part.data[piece]
+  out.child = geometry.child.data[piece]
+  return out
+}
+
+const TO = ['from', 'to'] as const
+const BY = ['from', 'by'] as const
+const DIRECTION = ['from', 'direction', 'reach'] as const
+
+/** Checks a ray and writes start, motion and length. */
+export function readRay(ray: Ray2, line: Float64Array): void {
   record(ray, 'a ray')
   const from = checkVec(ray.from, "'from' of a ray")
-  let dx: number
-  let dy: number
+  line[0] = from.x
+  line[1] = from.y
   if ('to' in ray) {
-    onlyFields(ray, ['from', 'to'], "a ray with 'to'")
+    onlyFields(ray, TO, "a ray with 'to'")
     const to = checkVec(ray.to, "'to' of a ray")
-    dx = to.x - from.x
-    dy = to.y - from.y
+    line[2] = to.x - from.x
+    line[3] = to.y - from.y
   } else if ('by' in ray) {
-    onlyFields(ray, ['from', 'by'], "a ray with 'by'")
+    onlyFields(ray, BY, "a ray with 'by'")
     const by = checkVec(ray.by, "'by' of a ray")
-    dx = by.x
-    dy = by.y
+    line[2] = by.x
+    line[3] = by.y
   } else if ('direction' in ray) {
-    onlyFields(ray, ['from', 'direction', 'reach'], "a ray with 'direction'")
+    onlyFields(ray, DIRECTION, "a ray with 'direction'")
     const direction = checkVec(ray.direction, "'direction' of a ray")
     const length = Math.sqrt(direction.x * direction.x + direction.y * direction.y)
     if (length === 0) throw new KeenError('bad-argument', "'direction' of a ray must not be zero")
-    const reach =
-      ray.reach === undefined || ray.reach === Infinity ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
-    dx = (direction.x / length) * reach
-    dy = (direction.y / length) * reach
+    const endless = ray.reach === undefined || ray.reach === Infinity
+    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
+    line[2] = (direction.x / length) * reach
+    line[3] = (direction.y / length) * reach
   } else {
     throw new KeenError('bad-argument', "a ray needs 'to', 'by' or 'direction' besides 'from'")
   }
-  finite(dx, 'the length of a ray')
-  finite(dy, 'the length of a ray')
-  line[0] = from.x
-  line[1] = from.y
-  line[2] = dx
-  line[3] = dy
-  line[4] = Math.sqrt(dx * dx + dy * dy)
+  if (!Number.isFinite(line[2] + line[3])) finite(Number.NaN, 'the length of a ray')
+  line[4] = Math.sqrt(line[2] * line[2] + line[3] * line[3])
 }

@@ -1,52 +1,148 @@
 /** What a running query writes to. One for each query that runs at a time: a `where` may ask a question of its own. */
-import { Asking, type AskingHost } from '../../core/asking.ts'
+import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { RAY_SIZE } from '../narrow/ray.ts'
-import { RayHits } from './ray.ts'
+import type { Space2 } from '../space.ts'
+import { Asked } from './asked.ts'
+
+export type Filter2<K extends Kinds> = QueryFilter<K, Body2<K>, Collider2<K>>
+
+/** Numbers of a hit: fraction or distance, unit normal, point, depth. */
+export const HIT_SIZE = 6
+export const KEY = 0
+export const HIT_NORMAL = 1
+export const HIT_POINT = 3
+export const HIT_DEPTH = 5
+
+/** Hits found so far, at most one a collider. */
+export class Found {
+  readonly colliders = new IntList()
+  readonly pieces = new IntList()
+  readonly inside = new IntList()
+  values = new Float64Array(16 * HIT_SIZE)
+  /** The order in which they are to be read, when it was sorted. */
+  readonly order = new IntList()
+  /** For each collider slot its place among the hits, plus 1. */
+  private place = new Int32Array(64)
+
+  clear(): void {
+    for (let i = 0; i < this.colliders.length; i++) this.place[this.colliders.data[i]] = 0
+    this.colliders.clear()
+    this.pieces.clear()
+    this.inside.clear()
+    this.order.clear()
+  }
+
+  /** Puts a hit in, or keeps the better of two of the same collider: the smaller key; inside before outside. */
+  put(c: number, piece: number, inside: boolean, record: Float64Array): void {
+    if (c >= this.place.length) {
+      const wider = new Int32Array(Math.max(2 * this.place.length, c + 1))
+      wider.set(this.place)
+      this.place = wider
+    }
+    let at = this.place[c] - 1
+    if (at >= 0) {
+      const before = this.values[HIT_SIZE * at]
+      if (record[KEY] > before || (record[KEY] === before && (this.inside.data[at] !== 0 || !inside))) return
+    } else {
+      at = this.colliders.length
+      this.place[c] = at + 1
+      this.colliders.push(c)
+      this.pieces.push(piece)
+      this.inside.push(0)
+      if (HIT_SIZE * (at + 1) > this.values.length) {
+        const wider = new Float64Array(2 * this.values.length)
+        wider.set(this.values)
+        this.values = wider
+      }
+    }
+    this.pieces.data[at] = piece
+    this.inside.data[at] = inside ? 1 : 0
+    for (let i = 0; i < HIT_SIZE; i++) this.values[HIT_SIZE * at + i] = record[i]
+  }
+}
 
 export class Scratch<K extends Kinds> {
   readonly asking: Asking<K, Body2<K>, Collider2<K>>
   readonly stack = new IntList()
-  readonly hits = new RayHits()
-  readonly record = new Float64Array(RAY_SIZE)
-  /** Start, motion and length of the ray. */
+  readonly near = new IntList()
+  readonly found = new Found()
+  readonly record = new Float64Array(HIT_SIZE)
+  readonly gap = new Float64Array(8)
+  readonly castRecord = new Float64Array(HIT_SIZE)
+  /** Start x, y, motion x, y, start angle, whole turn, reach of the shape. */
+  readonly turning = new Float64Array(7)
+  /** Start, motion and length of the motion. */
   readonly line = new Float64Array(5)
-  /** Fraction beyond which nothing counts any more. */
-  limit = 1
-  private readonly host: AskingHost<Body2<K>, Collider2<K>>
+  /** Half the size of what moves, as the walk through the trees sees it. */
+  readonly half = new Float64Array(2)
+  /** The best hit of a walk for the nearest only. */
+  bestPiece = -1
+  bestInside = false
+  readonly best = new Float64Array(HIT_SIZE)
+  readonly asked = new Asked()
+  readonly serial: { data: Int32Array }
+  private readonly byKey: (a: number, b: number) => boolean
+  private readonly byAge: (a: number, b: number) => boolean
 
   constructor(host: AskingHost<Body2<K>, Collider2<K>>) {
-    this.host = host
     this.asking = new Asking(host)
+    this.serial = host.population.serial
+    const { found, serial } = this
+    this.byAge = (a, b) => serial.data[found.colliders.data[a]] < serial.data[found.colliders.data[b]]
+    this.byKey = (a, b) => {
+      const difference = found.values[HIT_SIZE * a] - found.values[HIT_SIZE * b]
+      return difference === 0 ? this.byAge(a, b) : difference < 0
+    }
   }
 
-  older(a: number, b: number): boolean {
-    const { serial } = this.host.population
-    return serial.data[a] < serial.data[b]
+  /** Sorts the hits by their key (equal ones by age), or by age alone. */
+  sort(byKey: boolean): void {
+    const { found } = this
+    found.order.clear()
+    for (let i = 0; i < found.colliders.length; i++) found.order.push(i)
+    found.order.sort(byKey ? this.byKey : this.byAge)
   }
 }
 
-/** Scratches by depth of nesting. */
-export class ScratchPool<K extends Kinds> {
+/** Lends scratches, by depth of nesting, each with its filter compiled and the world brought up to date. */
+export class Desk<K extends Kinds> {
+  readonly space: Space2
   private readonly host: AskingHost<Body2<K>, Collider2<K>>
+  private readonly handles: (Collider2<K> | null)[]
   private readonly pool: Scratch<K>[] = []
   private depth = 0
 
-  constructor(host: AskingHost<Body2<K>, Collider2<K>>) {
+  constructor(
+    host: AskingHost<Body2<K>, Collider2<K>> & { readonly population: { readonly colliderHandles: (object | null)[] } },
+    space: Space2,
+  ) {
     this.host = host
+    this.space = space
+    this.handles = host.population.colliderHandles as (Collider2<K> | null)[]
   }
 
-  take(): Scratch<K> {
+  /** A scratch for one query; give it back with {@link give}. Throws what the filter throws. */
+  take(filter: Filter2<K> | undefined): Scratch<K> {
     if (this.depth === this.pool.length) this.pool.push(new Scratch(this.host))
-    const scratch = this.pool[this.depth++]
+    const scratch = this.pool[this.depth]
+    scratch.asking.compile(filter)
+    this.depth++
     scratch.stack.length = 0
+    scratch.near.length = 0
+    scratch.found.clear()
+    scratch.bestPiece = -1
+    this.space.refresh()
     return scratch
   }
 
   give(): void {
     this.depth--
+  }
+
+  colliderOf(slot: number): Collider2<K> {
+    return this.handles[slot]!
   }
 }

@@ -1,0 +1,103 @@
+/** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
+import { finite } from '../../core/checks.ts'
+import { KeenError, show } from '../../core/errors.ts'
+import { cosSin } from '../../core/maths.ts'
+import { placeInto } from '../shapes/compound.ts'
+import { PLANE, type Shape2 } from '../shapes/shape.ts'
+
+/** Shapes that can ask: all but polylines and halfspaces. */
+export type AskingShape2 = Exclude<Shape2, { kind: 'polyline' } | { kind: 'halfspace' }>
+
+const POINT = Float64Array.of(0, 0, 0)
+
+export class Asked {
+  /** Number of pieces; where each block starts and how many points it has. */
+  pieces = 0
+  offset = new Int32Array(8)
+  count = new Int32Array(8)
+  /** Blocks at the start pose, and about the shape's own origin. */
+  placed = new Float64Array(64)
+  own: readonly Float64Array[] = []
+  /** Bounds at the start pose. */
+  readonly bounds = new Float64Array(4)
+  /** Distance of the outermost point from the shape's origin. */
+  reach = 0
+  private readonly turn = new Float64Array(3)
+
+  /** A shape at (x, y), turned by `angle`. Throws `bad-shape` for one that cannot ask. */
+  set(shape: unknown, x: number, y: number, angle: unknown, what: string): void {
+    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
+      throw new KeenError(
+        'bad-shape',
+        `'shape' of ${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(shape)}`,
+      )
+    }
+    const { kind, pieces } = shape as Shape2
+    if (kind === 'halfspace' || kind === 'polyline' || pieces.some((piece) => piece.kind === PLANE)) {
+      throw new KeenError(
+        'bad-shape',
+        `'shape' of ${what} cannot be a ${kind}: ask with a convex shape, a segment or a compound`,
+      )
+    }
+    this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`)
+    cosSin(this.turn, 0)
+    this.pieces = 0
+    this.reach = 0
+    let used = 0
+    this.clearBounds()
+    if (this.own.length !== pieces.length || this.own[0] !== pieces[0].block)
+      this.own = pieces.map((piece) => piece.block)
+    for (const { block } of pieces) used = this.add(block, x, y, used)
+  }
+
+  /** A point. */
+  setPoint(x: number, y: number): void {
+    this.pieces = 0
+    this.reach = 0
+    this.turn[1] = 1
+    this.turn[2] = 0
+    this.clearBounds()
+    this.add(POINT, x, y, 0)
+  }
+
+  private add(block: Float64Array, x: number, y: number, used: number): number {
+    const n = (block.length - 1) / 2
+    const i = this.pieces++
+    if (i === this.offset.length) {
+      this.offset = grown(this.offset)
+      this.count = grown(this.count)
+    }
+    while (used + block.length > this.placed.length) {
+      const wider = new Float64Array(2 * this.placed.length)
+      wider.set(this.placed)
+      this.placed = wider
+    }
+    this.offset[i] = used
+    this.count[i] = n
+    placeInto(0, block, 0, n, x, y, this.turn[1], this.turn[2], this.placed, used)
+    const { bounds, placed } = this
+    const r = block[0]
+    for (let k = 1; k <= 2 * n; k += 2) {
+      const px = placed[used + k]
+      const py = placed[used + k + 1]
+      if (px - r < bounds[0]) bounds[0] = px - r
+      if (py - r < bounds[1]) bounds[1] = py - r
+      if (px + r > bounds[2]) bounds[2] = px + r
+      if (py + r > bounds[3]) bounds[3] = py + r
+      const reach = Math.sqrt(block[k] * block[k] + block[k + 1] * block[k + 1]) + r
+      if (reach > this.reach) this.reach = reach
+    }
+    return used + block.length
+  }
+
+  private clearBounds(): void {
+    this.bounds[0] = this.bounds[1] = Infinity
+    this.bounds[2] = this.bounds[3] = -Infinity
+  }
+}
+
+function grown(data: Int32Array): Int32Array<ArrayBuffer> {
+  const wider = new Int32Array(2 * data.length)
+  wider.set(data)
+  return wider
+}
