@@ -24,6 +24,9 @@ const TOUCH = 0.001
 /** Up to so many pairs of pieces are tried one by one. */
 const FEW = 16
 
+/** From so many newcomers on, a tree may be built in bulk. */
+const MANY = 64
+
 /** Which tree a collider is in. */
 export const MOVERS = 0
 export const STATICS = 1
@@ -63,6 +66,8 @@ export class Space2 implements Space<MutableVec2> {
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly nearest = new Float64Array(GAP_SIZE)
   private readonly probe = new Float64Array(4)
+  /** 1 for trees that are about to be built anew. */
+  private readonly bulk = new Int32Array(3)
   /** Pieces that are a half of the plane: they are in no tree. */
   readonly planes = new IntList()
   private readonly path: Path
@@ -170,7 +175,8 @@ export class Space2 implements Space<MutableVec2> {
   // The stages of a tick.
 
   prepare(): void {
-    const { misplaced } = this
+    const { misplaced, bulk } = this
+    if (misplaced.length > MANY) this.planBulk()
     for (let i = 0; i < misplaced.length; i++) {
       const body = misplaced.data[i]
       // A slot that was freed since it was listed has lost its mark.
@@ -179,6 +185,11 @@ export class Space2 implements Space<MutableVec2> {
       if ((this.population.bodyFlags.data[body] & BODY_DEAD) === 0) this.update(body)
     }
     misplaced.clear()
+    for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
+      if (bulk[tree] === 0) continue
+      bulk[tree] = 0
+      this.rebuild(tree)
+    }
   }
 
   move(dt: number): void {
@@ -470,6 +481,39 @@ export class Space2 implements Space<MutableVec2> {
     }
   }
 
+  /** Marks the trees that get so many newcomers that building them anew gives the better tree, sooner. */
+  private planBulk(): void {
+    const { misplaced, bulk, trees, treeOf, population } = this
+    const fresh = [0, 0, 0]
+    for (let i = 0; i < misplaced.length; i++) {
+      const body = misplaced.data[i]
+      if (this.bodyListed.data[body] === 0) continue
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        if (treeOf.data[c] === NOWHERE) fresh[this.treeFor(c)] += this.geometry.pieceCount.data[c]
+      }
+    }
+    for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
+      if (fresh[tree] > MANY && 2 * fresh[tree] > trees[tree].count) bulk[tree] = 1
+    }
+  }
+
+  private rebuild(tree: number): void {
+    const { geometry, treeOf, found, population } = this
+    const { first, next, kind, owner, fat } = geometry
+    found.clear()
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (population.bodySerial.data[body] === 0 || !population.bodyAlive(body)) continue
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        if (treeOf.data[c] !== tree) continue
+        for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+          if (kind.data[piece] !== PLANE) found.push(piece)
+        }
+      }
+    }
+    const { at } = population.filter
+    this.trees[tree].build(found, fat.data, (piece) => at.data[owner.data[piece]])
+  }
+
   private treeFor(c: number): number {
     const flags = this.population.filter.flags.data[c]
     if ((flags & FIXED) === 0) return MOVERS
@@ -488,7 +532,7 @@ export class Space2 implements Space<MutableVec2> {
         continue
       }
       this.fatten(piece)
-      this.trees[tree].insert(piece, fat.data, 4 * piece, bits)
+      if (this.bulk[tree] === 0) this.trees[tree].insert(piece, fat.data, 4 * piece, bits)
     }
     this.refind(c)
   }

@@ -9,6 +9,7 @@
  * perimeter below (Kopta et al., 2012). Walks live with the queries: they read `f32` and `i32` in place.
  */
 import { IntList } from '../../core/table.ts'
+import { buildTree } from './build.ts'
 
 /** Words a node. Child s: bounds from 4 s, link at 8 + s, bits at 10 + s. */
 export const NODE = 12
@@ -103,6 +104,35 @@ export class Tree {
     }
     this.setBounds(ref, box, from)
     this.refit(node)
+  }
+
+  /**
+   * Makes the tree anew from these proxies, in bulk.
+   * @param box the box of each proxy, at 4 * proxy
+   * @param bitsOf layer bits of a proxy
+   */
+  build(proxies: IntList, box: Float64Array, bitsOf: (proxy: number) => number): void {
+    this.leaf.fill(NONE)
+    this.free.clear()
+    this.nodes = 1
+    this.count = proxies.length
+    this.clearNode(0)
+    if (proxies.length === 0) return
+    buildTree(proxies, box, {
+      branch: (slot) => {
+        const node = this.claimNode()
+        this.setLink(slot, node)
+        return node
+      },
+      leaf: (slot, proxy) => {
+        this.reserve(proxy)
+        this.setBounds(slot, box, 4 * proxy)
+        this.setLink(slot, -2 - proxy)
+        this.i32[(slot >> 1) * NODE + BITS + (slot & 1)] = bitsOf(proxy)
+      },
+    })
+    // Children have higher numbers than their parents: from the last node to the first, bounds and bits go up.
+    for (let node = this.nodes - 1; node > 0; node--) this.pull(node)
   }
 
   /** New layer bits for a proxy. */
@@ -248,20 +278,26 @@ export class Tree {
 
   /** Recomputes bounds and bits from a node up to the root, rotating on the way. */
   private refit(node: number): void {
-    const { f32, i32, parent } = this
+    const { parent } = this
     while (node !== 0) {
       this.rotate(node)
-      const ref = parent[node]
-      const base = node * NODE
-      const at = (ref >> 1) * NODE + 4 * (ref & 1)
-      f32[at] = f32[base] < f32[base + 4] ? f32[base] : f32[base + 4]
-      f32[at + 1] = f32[base + 1] < f32[base + 5] ? f32[base + 1] : f32[base + 5]
-      f32[at + 2] = f32[base + 2] > f32[base + 6] ? f32[base + 2] : f32[base + 6]
-      f32[at + 3] = f32[base + 3] > f32[base + 7] ? f32[base + 3] : f32[base + 7]
-      i32[(ref >> 1) * NODE + BITS + (ref & 1)] = i32[base + BITS] | i32[base + BITS + 1]
-      node = ref >> 1
+      this.pull(node)
+      node = parent[node] >> 1
     }
     this.rotate(0)
+  }
+
+  /** Takes bounds and bits of a node's children over into the slot above it. */
+  private pull(node: number): void {
+    const { f32, i32 } = this
+    const ref = this.parent[node]
+    const base = node * NODE
+    const at = (ref >> 1) * NODE + 4 * (ref & 1)
+    f32[at] = f32[base] < f32[base + 4] ? f32[base] : f32[base + 4]
+    f32[at + 1] = f32[base + 1] < f32[base + 5] ? f32[base + 1] : f32[base + 5]
+    f32[at + 2] = f32[base + 2] > f32[base + 6] ? f32[base + 2] : f32[base + 6]
+    f32[at + 3] = f32[base + 3] > f32[base + 7] ? f32[base + 3] : f32[base + 7]
+    i32[(ref >> 1) * NODE + BITS + (ref & 1)] = i32[base + BITS] | i32[base + BITS + 1]
   }
 
   /** Swaps a child with a grandchild on the other side where that makes the other child's perimeter smallest. */

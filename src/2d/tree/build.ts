@@ -1,0 +1,145 @@
+/**
+ * Builds a tree in bulk by the surface-area heuristic: ranges are split where the sum of perimeter times count of both
+ * sides is least, over bins along both axes (Wald, 2007). An explicit stack, no recursion.
+ */
+import type { IntList } from '../../core/table.ts'
+
+const BINS = 16
+
+/** What the builder writes to. */
+export interface Growing {
+  /** A new node below a slot (2 * node + side); returns its number. */
+  branch(slot: number): number
+  /** Puts a proxy with its box into a slot. */
+  leaf(slot: number, proxy: number): void
+}
+
+const counts = new Int32Array(BINS)
+/** min x, min y, max x, max y of each bin, and from the right. */
+const boxes = new Float64Array(4 * BINS)
+const right = new Float64Array(BINS)
+
+/**
+ * @param proxies what is to be in the tree; put in another order
+ * @param box min x, min y, max x, max y of each proxy, at 4 * proxy
+ */
+export function buildTree(proxies: IntList, box: Float64Array, out: Growing): void {
+  const { data } = proxies
+  // Ranges still to be split: first, end, slot.
+  const work: number[] = []
+  if (proxies.length === 1) {
+    out.leaf(0, data[0])
+    return
+  }
+  let first = 0
+  let end = proxies.length
+  let node = 0
+  for (;;) {
+    const middle = partition(data, first, end, box)
+    for (let side = 0; side < 2; side++) {
+      const from = side === 0 ? first : middle
+      const to = side === 0 ? middle : end
+      const slot = 2 * node + side
+      if (to - from === 1) out.leaf(slot, data[from])
+      else work.push(from, to, slot)
+    }
+    const slot = work.pop()
+    if (slot === undefined) return
+    end = work.pop()!
+    first = work.pop()!
+    node = out.branch(slot)
+  }
+}
+
+/** Puts a range in the order of its best split; returns where the second part begins. */
+function partition(data: Int32Array, first: number, end: number, box: Float64Array): number {
+  let minX = Infinity
+  let minY = Infinity
+  let maxX = -Infinity
+  let maxY = -Infinity
+  for (let i = first; i < end; i++) {
+    const at = 4 * data[i]
+    const x = box[at] + box[at + 2]
+    const y = box[at + 1] + box[at + 3]
+    if (x < minX) minX = x
+    if (x > maxX) maxX = x
+    if (y < minY) minY = y
+    if (y > maxY) maxY = y
+  }
+  let bestCost = Infinity
+  let bestAxis = 0
+  let bestBin = 0
+  for (let axis = 0; axis < 2; axis++) {
+    const low = axis === 0 ? minX : minY
+    const extent = (axis === 0 ? maxX : maxY) - low
+    if (!(extent > 0)) continue
+    const scale = BINS / extent
+    counts.fill(0)
+    for (let bin = 0; bin < BINS; bin++) {
+      boxes[4 * bin] = boxes[4 * bin + 1] = Infinity
+      boxes[4 * bin + 2] = boxes[4 * bin + 3] = -Infinity
+    }
+    for (let i = first; i < end; i++) {
+      const at = 4 * data[i]
+      const bin = binOf(box[at + axis] + box[at + axis + 2], low, scale)
+      counts[bin]++
+      const b = 4 * bin
+      if (box[at] < boxes[b]) boxes[b] = box[at]
+      if (box[at + 1] < boxes[b + 1]) boxes[b + 1] = box[at + 1]
+      if (box[at + 2] > boxes[b + 2]) boxes[b + 2] = box[at + 2]
+      if (box[at + 3] > boxes[b + 3]) boxes[b + 3] = box[at + 3]
+    }
+    let [x0, y0, x1, y1, count] = [Infinity, Infinity, -Infinity, -Infinity, 0]
+    for (let bin = BINS - 1; bin > 0; bin--) {
+      const b = 4 * bin
+      if (counts[bin] > 0) {
+        x0 = Math.min(x0, boxes[b])
+        y0 = Math.min(y0, boxes[b + 1])
+        x1 = Math.max(x1, boxes[b + 2])
+        y1 = Math.max(y1, boxes[b + 3])
+        count += counts[bin]
+      }
+      right[bin] = count === 0 ? Infinity : count * (x1 - x0 + y1 - y0)
+    }
+    ;[x0, y0, x1, y1, count] = [Infinity, Infinity, -Infinity, -Infinity, 0]
+    for (let bin = 0; bin + 1 < BINS; bin++) {
+      const b = 4 * bin
+      if (counts[bin] > 0) {
+        x0 = Math.min(x0, boxes[b])
+        y0 = Math.min(y0, boxes[b + 1])
+        x1 = Math.max(x1, boxes[b + 2])
+        y1 = Math.max(y1, boxes[b + 3])
+        count += counts[bin]
+      }
+      if (count === 0) continue
+      const cost = count * (x1 - x0 + y1 - y0) + right[bin + 1]
+      if (cost < bestCost) {
+        bestCost = cost
+        bestAxis = axis
+        bestBin = bin
+      }
+    }
+  }
+  // All in one place: halves.
+  if (bestCost === Infinity) return (first + end) >> 1
+  const low = bestAxis === 0 ? minX : minY
+  const scale = BINS / ((bestAxis === 0 ? maxX : maxY) - low)
+  let i = first
+  let j = end - 1
+  while (i <= j) {
+    const at = 4 * data[i] + bestAxis
+    if (binOf(box[at] + box[at + 2], low, scale) <= bestBin) i++
+    else {
+      const kept = data[i]
+      data[i] = data[j]
+      data[j] = kept
+      j--
+    }
+  }
+  return i
+}
+
+function binOf(twiceCentre: number, low: number, scale: number): number {
+  const bin = ((twiceCentre - low) * scale) | 0
+  return bin < 0 ? 0 : bin >= BINS ? BINS - 1 : bin
+}
