@@ -33,7 +33,7 @@ export function allPlaced(
   return shape.pieces.map(({ block }) => placedBlock(block, at, angle))
 }
 
-function placedBlock(block: Float64Array, at: P, angle: number): Round {
+export function placedBlock(block: Float64Array, at: P, angle: number): Round {
   const points: P[] = []
   for (let i = 1; i < block.length; i += 2) {
     const x = block[i]

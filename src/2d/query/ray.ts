@@ -6,7 +6,7 @@ import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import { FRACTION, INSIDE, MISS, RAY_NORMAL, rayAgainstPiece } from '../narrow/ray.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
-import { type Desk, type Filter2, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
+import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { alongLine, nearestOnRay, startsInside } from './walk.ts'
 
 /** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
@@ -217,6 +217,7 @@ export class Raycast<K extends Kinds> {
     half[0] = 0
     half[1] = 0
     best[0] = 1
+    record[HIT_DEPTH] = 0
     alongLine(space, scratch, (piece) => {
       const c = owner.data[piece]
       if (!asking.accepts(c)) return true

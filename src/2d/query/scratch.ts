@@ -35,7 +35,7 @@ export class Found {
     this.order.clear()
   }
 
-  /** Puts a hit in, or keeps the better of two of the same collider: the smaller key; inside before outside. */
+  /** Puts a hit in, or keeps the better of two of the same collider: the smaller key, inside before outside, the deeper. */
   put(c: number, piece: number, inside: boolean, record: Float64Array): void {
     if (c >= this.place.length) {
       const wider = new Int32Array(Math.max(2 * this.place.length, c + 1))
@@ -45,7 +45,12 @@ export class Found {
     let at = this.place[c] - 1
     if (at >= 0) {
       const before = this.values[HIT_SIZE * at]
-      if (record[KEY] > before || (record[KEY] === before && (this.inside.data[at] !== 0 || !inside))) return
+      if (record[KEY] > before) return
+      if (record[KEY] === before) {
+        const wasInside = this.inside.data[at] !== 0
+        if (wasInside && (!inside || record[HIT_DEPTH] <= this.values[HIT_SIZE * at + HIT_DEPTH])) return
+        if (!wasInside && !inside) return
+      }
     } else {
       at = this.colliders.length
       this.place[c] = at + 1
