@@ -92,6 +92,7 @@ export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null
   const record = new Float64Array(RAY_SIZE)
   let best: PlainHit2 | null = null
   for (const { piece, block, n } of placed(shape, pose, 'the shape')) {
+    record[FRACTION] = 1
     const met = rayAgainstPiece(block, 0, n, piece.kind, line, record)
     if (met === MISS) continue
     const fraction = record[FRACTION]

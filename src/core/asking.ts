@@ -42,8 +42,9 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
   /** Whether any sensor can get through. */
   sensors = false
   skipInside = false
-  /** Nothing is asked beyond `mask` and sensors. */
+  /** Nothing is asked beyond `mask` and leaving sensors out (or not). */
   plain = true
+  noSensors = true
   private readonly host: AskingHost<B, C>
   private mode = NO_SENSORS
   private as = false
@@ -64,6 +65,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
   compile(filter: QueryFilter<K, B, C> | undefined): void {
     this.mask = -1
     this.mode = NO_SENSORS
+    this.noSensors = true
     this.sensors = false
     this.skipInside = false
     this.as = false
@@ -83,6 +85,8 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
       }
       this.mode = sensors === 'only' ? ONLY_SENSORS : sensors ? ANY : NO_SENSORS
       this.sensors = sensors !== false
+      this.noSensors = sensors === false
+      if (sensors === 'only') this.plain = false
     }
     if (inside !== undefined) this.skipInside = oneOf(inside, ['hit', 'skip'], "'inside' of a query") === 'skip'
     if (where !== undefined) {
@@ -144,6 +148,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
     this.as = true
     this.plain = false
     this.mode = ANY
+    this.noSensors = false
     this.sensors = true
     const response = oneOf(filter.response ?? 'solid', ['solid', 'sense', 'any'], "'response' of a query")
     this.wanted = response === 'solid' ? SOLID : response === 'sense' ? SENSE : PASS

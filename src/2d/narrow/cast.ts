@@ -67,6 +67,7 @@ function castConvex(
   ray[1] = 0
   ray[2] = line[2]
   ray[3] = line[3]
+  out[FRACTION] = 1
   return rayAgainst(difference, 0, n, ray, out)
 }
 

@@ -26,7 +26,7 @@ const record = new Float64Array(GAP_SIZE)
  * @param at index of the block
  * @param n its number of core points
  * @param line the ray: start x, y and whole motion x, y
- * @param out fraction and normal of the hit
+ * @param out on entry, the fraction beyond which nothing counts; then fraction and normal of the hit
  * @returns MISS, HIT or INSIDE
  */
 export function rayAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
@@ -67,9 +67,9 @@ function rayLine(p: Float64Array, at: number, line: Float64Array, out: Float64Ar
   const speed = dx * ey - dy * ex
   // Along the segment is a graze; a start on it is no hit, for every way leads off it.
   if (speed === 0) return MISS
-  const away = x0 * ey - y0 * ex
-  if (away === 0 || (speed > 0 ? away < 0 || away > speed : away > 0 || away < speed)) return MISS
-  out[FRACTION] = away / speed
+  const t = (x0 * ey - y0 * ex) / speed
+  if (!(t > 0 && t <= out[FRACTION])) return MISS
+  out[FRACTION] = t
   if (speed > 0) unit(-ey, ex, out)
   else unit(ey, -ex, out)
   return HIT
@@ -88,7 +88,7 @@ function rayPlane(p: Float64Array, at: number, line: Float64Array, out: Float64A
     return away < 0 ? INSIDE : HIT
   }
   if (away < 0) return inside(line, out)
-  if (speed >= 0 || away > -speed) return MISS
+  if (speed >= 0 || away > -speed * out[FRACTION]) return MISS
   out[FRACTION] = -away / speed
   out[RAY_NORMAL] = nx
   out[RAY_NORMAL + 1] = ny
@@ -136,7 +136,7 @@ function rayCircle(p: Float64Array, at: number, line: Float64Array, out: Float64
   const along = fx * dx + fy * dy
   if (along >= 0) return MISS
   const t = outside === 0 ? 0 : circleEntry(fx, fy, r, dx, dy)
-  if (!(t <= 1)) return MISS
+  if (!(t <= out[FRACTION])) return MISS
   out[FRACTION] = t
   unit(fx + t * dx, fy + t * dy, out)
   return HIT
@@ -148,50 +148,46 @@ function unit(x: number, y: number, out: Float64Array): void {
   out[RAY_NORMAL + 1] = y / length
 }
 
-/** Clips the ray by every edge line (Cyrus and Beck, 1978). */
+/**
+ * A convex polygon is entered through the one edge whose first end lies left of the ray and whose second does not, and
+ * left through the one the other way round; so a miss costs a cross product a corner, and a hit one division.
+ */
 function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
   const ox = line[0]
   const oy = line[1]
   const dx = line[2]
   const dy = line[3]
-  let enter = Number.NEGATIVE_INFINITY
-  let leave = Number.POSITIVE_INFINITY
-  let nx = 0
-  let ny = 0
-  let within = true
-  let x0 = p[at + 2 * n - 1]
-  let y0 = p[at + 2 * n]
+  let entering = -1
+  let leaving = -1
+  let before = at + 2 * n - 1
+  let sideBefore = dx * (p[before + 1] - oy) - dy * (p[before] - ox)
   for (let i = at + 1; i <= at + 2 * n; i += 2) {
-    const x1 = p[i]
-    const y1 = p[i + 1]
-    const ux = y1 - y0
-    const uy = x0 - x1
-    const away = (ox - x0) * ux + (oy - y0) * uy
-    const speed = dx * ux + dy * uy
-    x0 = x1
-    y0 = y1
-    if (away >= 0) {
-      within = false
-      // Moving away or along, or beyond the end of the motion.
-      if (speed >= 0 || away > -speed) return MISS
-    }
-    if (speed < 0) {
-      const t = -away / speed
-      if (t > enter) {
-        enter = t
-        nx = ux
-        ny = uy
-      }
-    } else if (speed > 0) {
-      const t = -away / speed
-      if (t < leave) leave = t
-    }
+    const side = dx * (p[i + 1] - oy) - dy * (p[i] - ox)
+    if (sideBefore > 0) {
+      if (side <= 0) entering = before
+    } else if (side > 0) leaving = before
+    // Along an edge is a graze at most.
+    else if (side === 0 && sideBefore === 0) return MISS
+    before = i
+    sideBefore = side
   }
-  if (within) return inside(line, out)
-  if (enter >= leave || enter < 0 || enter > 1) return MISS
-  out[FRACTION] = enter
-  unit(nx, ny, out)
-  return HIT
+  if (entering < 0 || leaving < 0) return MISS
+  const last = at + 2 * n - 1
+  let next = entering === last ? at + 1 : entering + 2
+  const ux = p[next + 1] - p[entering + 1]
+  const uy = p[entering] - p[next]
+  const away = (ox - p[entering]) * ux + (oy - p[entering + 1]) * uy
+  const speed = dx * ux + dy * uy
+  if (away >= 0) {
+    // Not facing the motion only by rounding, or beyond what counts.
+    if (speed >= 0 || away > -speed * out[FRACTION]) return MISS
+    out[FRACTION] = -away / speed
+    unit(ux, uy, out)
+    return HIT
+  }
+  next = leaving === last ? at + 1 : leaving + 2
+  const behind = (ox - p[leaving]) * (p[next + 1] - p[leaving + 1]) + (oy - p[leaving + 1]) * (p[leaving] - p[next])
+  return behind < 0 ? inside(line, out) : MISS
 }
 
 /** A rounded core: the nearest entry among the shifted edges and the circles about the corners. */
@@ -248,7 +244,7 @@ function rayRounded(p: Float64Array, at: number, n: number, line: Float64Array, 
       }
     }
   }
-  if (!(best <= 1)) return MISS
+  if (!(best <= out[FRACTION])) return MISS
   out[FRACTION] = best < 0 ? 0 : best
   unit(nx, ny, out)
   return HIT

@@ -221,6 +221,7 @@ export class Raycast<K extends Kinds> {
     alongLine(space, scratch, (piece) => {
       const c = owner.data[piece]
       if (!asking.accepts(c)) return true
+      record[FRACTION] = 1
       const met = rayAgainstPiece(world, offset.data[piece], count.data[piece], kind.data[piece], line, record)
       if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) return true
       found.put(c, piece, met === INSIDE, record)

@@ -89,18 +89,28 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   readonly serial: { data: Int32Array }
+  /** Flags of colliders. */
+  readonly flags: { data: Int32Array }
+  private walk = new Int32Array(64)
   private readonly byKey: (a: number, b: number) => boolean
   private readonly byAge: (a: number, b: number) => boolean
 
   constructor(host: AskingHost<Body2<K>, Collider2<K>>) {
     this.asking = new Asking(host)
     this.serial = host.population.serial
+    this.flags = host.population.filter.flags
     const { found, serial } = this
     this.byAge = (a, b) => serial.data[found.colliders.data[a]] < serial.data[found.colliders.data[b]]
     this.byKey = (a, b) => {
       const difference = found.values[HIT_SIZE * a] - found.values[HIT_SIZE * b]
       return difference === 0 ? this.byAge(a, b) : difference < 0
     }
+  }
+
+  /** A stack for a walk through a tree of so many nodes: it cannot run over. */
+  walkStack(nodes: number): Int32Array {
+    if (this.walk.length < nodes) this.walk = new Int32Array(2 * nodes)
+    return this.walk
   }
 
   /** Sorts the hits by their key (equal ones by age), or by age alone. */

@@ -1,7 +1,7 @@
 /**
- * The walks through the trees. Boxes are met by slabs (Williams et al., 2005), written so that an axis without motion,
- * whose reciprocal is infinite, says nothing instead of something wrong.
+ * The walks through the trees. Boxes are met by slabs (Williams et al., 2005).
  */
+import { SENSOR } from '../../core/filter.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { FRACTION, HIT, INSIDE, MISS, rayAgainstPiece } from '../narrow/ray.ts'
 import { CONVEX } from '../shapes/shape.ts'
@@ -20,7 +20,10 @@ export type Visit = (piece: number) => boolean
 export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
   scratch.bestPiece = -1
   scratch.best[FRACTION] = Infinity
-  for (let i = 0; i < space.planes.length; i++) tryPiece(space, scratch, space.planes.data[i])
+  for (let i = 0; i < space.planes.length; i++) {
+    const piece = space.planes.data[i]
+    if (scratch.asking.accepts(space.geometry.owner.data[piece])) tryPiece(space, scratch, piece)
+  }
   if (any && scratch.bestPiece >= 0) return true
   if (rayTree(space, space.trees[STATICS], scratch, any)) return true
   if (rayTree(space, space.trees[MOVERS], scratch, any)) return true
@@ -28,86 +31,80 @@ export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>
   return scratch.bestPiece >= 0
 }
 
-/** One tree, the near child first; true when the walk is over. */
+/**
+ * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit:
+ * written as one condition, most misses are known after a comparison or two.
+ */
 function rayTree<K extends Kinds>(space: Space2, tree: Tree, scratch: Scratch<K>, any: boolean): boolean {
   if (tree.count === 0) return false
   const { f32, i32 } = tree
-  const { line, asking, stack, best } = scratch
-  const mask = asking.mask
+  const { line, best } = scratch
+  const mask = scratch.asking.mask
+  const stack = scratch.walkStack(tree.nodes)
   const ox = line[0]
   const oy = line[1]
-  const ix = 1 / line[2]
-  const iy = 1 / line[3]
+  const ix = reciprocal(line[2])
+  const iy = reciprocal(line[3])
   // Where the bound of the near side stands among a child's four numbers.
   const nearX = ix < 0 ? 2 : 0
   const farX = 2 - nearX
   const nearY = iy < 0 ? 3 : 1
   const farY = 4 - nearY
-  const bottom = stack.length
   let limit = best[FRACTION] < 1 ? best[FRACTION] : 1
+  let height = 0
   let node = 0
   for (;;) {
     const base = (node * NODE) | 0
-    let enter0 = 2
-    let enter1 = 2
+    let enter0 = BEYOND
+    let enter1 = BEYOND
     if ((i32[base + BITS] & mask) !== 0) {
-      let enter = 0
-      let leave = limit
-      const t0 = (f32[base + nearX] - ox) * ix
-      const t1 = (f32[base + farX] - ox) * ix
-      const t2 = (f32[base + nearY] - oy) * iy
-      const t3 = (f32[base + farY] - oy) * iy
-      if (t0 > enter) enter = t0
-      if (t2 > enter) enter = t2
-      if (t1 < leave) leave = t1
-      if (t3 < leave) leave = t3
-      if (enter <= leave) enter0 = enter
+      const x0 = (f32[base + nearX] - ox) * ix
+      const y1 = (f32[base + farY] - oy) * iy
+      const y0 = (f32[base + nearY] - oy) * iy
+      const x1 = (f32[base + farX] - ox) * ix
+      if (x0 <= y1 && y0 <= x1 && x0 <= limit && y0 <= limit && x1 >= 0 && y1 >= 0) enter0 = x0 > y0 ? x0 : y0
     }
     if ((i32[base + BITS + 1] & mask) !== 0) {
-      let enter = 0
-      let leave = limit
-      const t0 = (f32[base + 4 + nearX] - ox) * ix
-      const t1 = (f32[base + 4 + farX] - ox) * ix
-      const t2 = (f32[base + 4 + nearY] - oy) * iy
-      const t3 = (f32[base + 4 + farY] - oy) * iy
-      if (t0 > enter) enter = t0
-      if (t2 > enter) enter = t2
-      if (t1 < leave) leave = t1
-      if (t3 < leave) leave = t3
-      if (enter <= leave) enter1 = enter
+      const x0 = (f32[base + 4 + nearX] - ox) * ix
+      const y1 = (f32[base + 4 + farY] - oy) * iy
+      const y0 = (f32[base + 4 + nearY] - oy) * iy
+      const x1 = (f32[base + 4 + farX] - ox) * ix
+      if (x0 <= y1 && y0 <= x1 && x0 <= limit && y0 <= limit && x1 >= 0 && y1 >= 0) enter1 = x0 > y0 ? x0 : y0
     }
     const first = enter1 < enter0 ? 1 : 0
-    const nearest = first === 1 ? enter1 : enter0
-    const other = first === 1 ? enter0 : enter1
     node = -1
-    if (nearest <= 1) {
-      const link = i32[base + LINK + first]
-      if (link >= 0) node = link
-      else if (tryPiece(space, scratch, -2 - link)) {
-        if (any) {
-          stack.length = bottom
-          return true
-        }
+    if ((first === 1 ? enter1 : enter0) <= limit) {
+      const near = i32[base + LINK + first]
+      if (near >= 0) node = near
+      else if (tryPiece(space, scratch, -2 - near)) {
+        if (any) return true
         limit = best[FRACTION]
       }
-      if (other <= limit) {
-        const far = i32[base + LINK + (1 - first)]
+      if ((first === 1 ? enter0 : enter1) <= limit) {
+        const far = i32[base + LINK + 1 - first]
         if (far < 0) {
           if (tryPiece(space, scratch, -2 - far)) {
-            if (any) {
-              stack.length = bottom
-              return true
-            }
+            if (any) return true
             limit = best[FRACTION]
           }
-        } else if (node >= 0) stack.push(far)
+        } else if (node >= 0) stack[height++] = far
         else node = far
       }
     }
     if (node >= 0) continue
-    if (stack.length === bottom) return false
-    node = stack.pop()
+    if (height === 0) return false
+    node = stack[--height]
   }
+}
+
+/** More than any fraction. */
+const BEYOND = 2.5
+/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
+const STEEP = 1e300
+
+function reciprocal(motion: number): number {
+  const value = 1 / motion
+  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
 }
 
 /** Tests one piece; true when it is the new best. */
@@ -115,7 +112,9 @@ function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: nu
   const { geometry } = space
   const { asking, record, best } = scratch
   const c = geometry.owner.data[piece]
-  if (!asking.accepts(c)) return false
+  // The walk has seen to the mask by then.
+  if (asking.plain ? asking.noSensors && (scratch.flags.data[c] & SENSOR) !== 0 : !asking.accepts(c)) return false
+  record[FRACTION] = best[FRACTION] < 1 ? best[FRACTION] : 1
   const kind = rayAgainstPiece(
     geometry.world,
     geometry.offset.data[piece],
@@ -155,6 +154,7 @@ export function startsInside<K extends Kinds>(
   const { first, next, offset, count, kind: kinds, world } = geometry
   for (let piece = first.data[c]; piece >= 0; piece = next.data[piece]) {
     if (piece === tested || kinds.data[piece] !== CONVEX) continue
+    scratch.gap[FRACTION] = 1
     const other = rayAgainstPiece(world, offset.data[piece], count.data[piece], CONVEX, scratch.line, scratch.gap)
     if (other === INSIDE) return true
   }
@@ -176,8 +176,8 @@ function alongTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, visit: Visi
   const mask = asking.mask
   const ox = line[0]
   const oy = line[1]
-  const ix = 1 / line[2]
-  const iy = 1 / line[3]
+  const ix = reciprocal(line[2])
+  const iy = reciprocal(line[3])
   const nearX = ix < 0 ? 2 : 0
   const nearY = iy < 0 ? 3 : 1
   const growX = ix < 0 ? half[0] : -half[0]
@@ -189,17 +189,12 @@ function alongTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, visit: Visi
     for (let child = 1; child >= 0; child--) {
       if ((i32[base + BITS + child] & mask) === 0) continue
       const at = base + 4 * child
-      let enter = 0
-      let leave = best[0] < 1 ? best[0] : 1
-      const t0 = (f32[at + nearX] + growX - ox) * ix
-      const t1 = (f32[at + 2 - nearX] - growX - ox) * ix
-      const t2 = (f32[at + nearY] + growY - oy) * iy
-      const t3 = (f32[at + 4 - nearY] - growY - oy) * iy
-      if (t0 > enter) enter = t0
-      if (t2 > enter) enter = t2
-      if (t1 < leave) leave = t1
-      if (t3 < leave) leave = t3
-      if (enter > leave) continue
+      const limit = best[0] < 1 ? best[0] : 1
+      const x0 = (f32[at + nearX] + growX - ox) * ix
+      const y1 = (f32[at + 4 - nearY] - growY - oy) * iy
+      const y0 = (f32[at + nearY] + growY - oy) * iy
+      const x1 = (f32[at + 2 - nearX] - growX - ox) * ix
+      if (!(x0 <= y1 && y0 <= x1 && x0 <= limit && y0 <= limit && x1 >= 0 && y1 >= 0)) continue
       const link = i32[base + LINK + child]
       if (link >= 0) stack.push(link)
       else if (!visit(-2 - link)) {
