@@ -23,3 +23,10 @@ function wholeNumber(text: string, least: number, most: number): number {
   if (/^\d+$/.test(text) && value >= least && value <= most) return value
   throw new InvalidArgumentError(`Expected a whole number from ${least} to ${most}.`)
 }
+
+/** A finite number. */
+export function number(text: string): number {
+  const value = Number(text)
+  if (text.trim() !== '' && Number.isFinite(value)) return value
+  throw new InvalidArgumentError(`Expected a number, got '${text}'.`)
+}

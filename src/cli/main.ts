@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs'
 import { Command, CommanderError } from 'commander'
 import pc from 'picocolors'
 import { KeenError } from '../core/index.ts'
+import { askCommand } from './ask.ts'
 import { checkCommand } from './check.ts'
 import { drawCommand } from './draw.ts'
 import { FAILED, Failure, USAGE } from './failure.ts'
@@ -26,7 +27,7 @@ const program = new Command('keen-sentry')
   .showHelpAfterError('(--help after the command lists its options)')
   .addHelpText('after', '\nExample:\n  $ keen-sentry run scenes/lantern-reef.json')
 
-for (const command of [runCommand(), checkCommand(), drawCommand()])
+for (const command of [runCommand(), checkCommand(), askCommand(), drawCommand()])
   program.addCommand(command.copyInheritedSettings(program))
 for (const command of [program, ...program.commands]) command.exitOverride()
 

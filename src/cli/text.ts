@@ -21,6 +21,9 @@ const PLAIN = {
   middle: ' ',
 }
 
+/** A table without borders. */
+export const RULED = { ...PLAIN, mid: '', 'top-mid': '', 'bottom-mid': '', middle: '  ' }
+
 const HEADS = ['time', 'what', 'a', 'b', 'response', 'cause', 'dwell']
 type Cells = readonly [string, string, string, string, string, string, string]
 

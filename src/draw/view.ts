@@ -99,7 +99,7 @@ function innerChoice(label: LabelItem, view: View, width: number, height: number
   const right = Math.min(width, view.x(label.inner.max.x))
   const top = Math.max(0, view.y(label.inner.max.y))
   const bottom = Math.min(height, view.y(label.inner.min.y))
-  if (right - left < 2 * half + 8 || bottom - top < 2 * LABEL_SIZE) return []
+  if (right - left < 2 * half + 40 || bottom - top < 2 * LABEL_SIZE) return []
   return [{ x: (left + right) / 2, y: (top + bottom) / 2 + LABEL_SIZE * 0.35, inside: true }]
 }
 

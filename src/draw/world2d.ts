@@ -1,5 +1,5 @@
 /** A 2D world as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
-import type { Body2, Collider2, RayHit2, World2 } from '../2d/index.ts'
+import type { Body2, Collider2, RayHit2, Shape2, World2 } from '../2d/index.ts'
 import { LINE, type Piece, PLANE } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
 import type { DrawItem, DrawList, LegendEntry, Point, RoundItem } from './list.ts'
@@ -52,7 +52,7 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
         lit: entered.has(collider) || body === options.highlight,
       }
       const items = sensor ? backs : fronts
-      for (const piece of collider.shape.pieces) {
+      for (const piece of shownPieces(collider.shape)) {
         if (piece.kind === PLANE) {
           planes.push({ collider, piece, pose, look, items })
           continue
@@ -127,6 +127,13 @@ function enteredSensors<K extends Kinds>(bodies: readonly Body2<K>[]): Set<Colli
     }
   }
   return entered
+}
+
+/** The pieces of a shape as they are drawn: a concave outline as one, not as the convex pieces it was cut into. */
+function shownPieces(shape: Shape2): readonly Piece[] {
+  if (shape.kind !== 'polygon' || shape.radius > 0 || shape.pieces.length === 1) return shape.pieces
+  const block = Float64Array.from([0, ...shape.points.flatMap((point) => [point.x, point.y])])
+  return [{ ...shape.pieces[0], block }]
 }
 
 /** The core points of a piece of a collider in the world. */

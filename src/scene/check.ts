@@ -1,7 +1,9 @@
 /** Finds the mistakes in a scene file before it runs: its form, and the names and indexes it speaks of. */
+import { KeenError } from '../core/index.ts'
 import { hint } from '../core/suggest.ts'
 import { formProblems, type Problem, placeOf, refuse } from './problems.ts'
-import { type Scene, type SceneSide, sceneSchema } from './schema.ts'
+import { type Scene, type SceneShape, type SceneSide, sceneSchema } from './schema.ts'
+import { sceneShape } from './shapes.ts'
 
 /**
  * All problems of a scene, in the order of the file. An empty list means that it runs.
@@ -132,6 +134,10 @@ function checkBody(
   const path = ['bodies', index]
   for (const [at, collider] of (body.colliders ?? []).entries()) {
     layerSet(collider.layer, [...path, 'colliders', at, 'layer'])
+    checkShape(checker, collider.shape, [...path, 'colliders', at, 'shape'])
+    if (collider.shape.kind === 'halfspace' && body.type !== 'static') {
+      checker.error('bad-shape', [...path, 'colliders', at, 'shape'], 'a halfspace belongs on a static body')
+    }
     for (const [tagAt, tag] of (collider.tags ?? []).entries()) {
       checker.known('tag', tag, scene.tags ?? [], [...path, 'colliders', at, 'tags', tagAt])
     }
@@ -169,5 +175,15 @@ function checkBody(
       [...path, 'path', 'points', points.length - 1, 'at'],
       `a loop must end where it begins, at [${first.at}]`,
     )
+  }
+}
+
+/** What the numbers of a shape make, or why they make none. */
+function checkShape(checker: Checker, shape: SceneShape, path: readonly PropertyKey[]): void {
+  try {
+    sceneShape(shape)
+  } catch (error) {
+    if (!(error instanceof KeenError)) throw error
+    checker.error('bad-shape', path, error.message)
   }
 }

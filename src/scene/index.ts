@@ -7,7 +7,6 @@ export {
   ScenePlayer,
   type SceneWorld,
   type StepReport,
-  sceneShape,
 } from './play.ts'
 export { type Problem, problemText } from './problems.ts'
 export {
@@ -22,3 +21,4 @@ export {
   sceneJsonSchema,
   sceneSchema,
 } from './schema.ts'
+export { sceneShape, shapeOf } from './shapes.ts'

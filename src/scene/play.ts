@@ -1,18 +1,9 @@
 /** A scene made into a world, and the player that carries out its paths, actions and rays tick by tick. */
-import {
-  type Body2,
-  box,
-  type Collider2,
-  capsule,
-  circle,
-  createWorld,
-  type RayHit2,
-  type Shape2,
-  type World2,
-} from '../2d/index.ts'
+import { type Body2, type Collider2, createWorld, type RayHit2, type World2 } from '../2d/index.ts'
 import { defineLayers, KeenError, type Kinds, type Watch, type WatchEvent } from '../core/index.ts'
 import { cosSin } from '../core/maths.ts'
-import type { Scene, SceneAction, SceneBody, SceneRay, SceneShape, SceneSide, SceneWatch } from './schema.ts'
+import type { Scene, SceneAction, SceneBody, SceneRay, SceneSide, SceneWatch } from './schema.ts'
+import { sceneShape, vector } from './shapes.ts'
 
 /** What is kept with each body of a scene: its part of the file. */
 export interface SceneKinds extends Kinds {
@@ -47,17 +38,6 @@ const SLACK = 1e-9
 const DEFAULT_TICKS = 600
 /** Angle, cos, sin. */
 const turned = new Float64Array(3)
-
-export function sceneShape(shape: SceneShape): Shape2 {
-  switch (shape.kind) {
-    case 'circle':
-      return circle(shape.radius)
-    case 'box':
-      return box(shape.width, shape.height)
-    case 'capsule':
-      return capsule(vector(shape.a), vector(shape.b), shape.radius)
-  }
-}
 
 export class ScenePlayer {
   readonly scene: Scene
@@ -213,10 +193,6 @@ export class ScenePlayer {
     rays[index] = { ray, from, to, hit }
     return hit?.collider !== before?.collider
   }
-}
-
-function vector(point: readonly [number, number]): { x: number; y: number } {
-  return { x: point[0], y: point[1] }
 }
 
 function carried(point: readonly [number, number], carrier: Body2<SceneKinds> | null): { x: number; y: number } {

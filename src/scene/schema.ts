@@ -20,9 +20,35 @@ const box = z.strictObject({
   kind: z.literal('box'),
   width: z.number().positive().describe('full size along x'),
   height: z.number().positive().describe('full size along y'),
+  radius: z.number().min(0).optional().describe('rounds the corners, within the full size'),
 })
 const capsule = z.strictObject({ kind: z.literal('capsule'), a: point, b: point, radius: z.number().positive() })
-export const shapeSchema = z.discriminatedUnion('kind', [circle, box, capsule])
+const polygon = z.strictObject({
+  kind: z.literal('polygon'),
+  points: z.array(point).min(3).describe('the outline, either way round; concave ones are cut into convex pieces'),
+  radius: z.number().min(0).optional().describe('grows it outward and rounds its corners'),
+})
+const segment = z.strictObject({ kind: z.literal('segment'), a: point, b: point })
+const polyline = z.strictObject({
+  kind: z.literal('polyline'),
+  points: z.array(point).min(2),
+  loop: z.boolean().optional().describe('joins the last point with the first'),
+})
+const halfspace = z.strictObject({
+  kind: z.literal('halfspace'),
+  normal: point.describe('out of the solid side'),
+  offset: finite.describe('from the origin to the surface along the normal'),
+})
+const simple = [circle, box, capsule, polygon, segment, polyline] as const
+const compound = z.strictObject({
+  kind: z.literal('compound'),
+  parts: z
+    .array(
+      z.strictObject({ shape: z.discriminatedUnion('kind', simple), at: point.optional(), angle: angle.optional() }),
+    )
+    .min(1),
+})
+export const shapeSchema = z.discriminatedUnion('kind', [...simple, halfspace, compound])
 
 const collider = z.strictObject({
   shape: shapeSchema,
