@@ -10,6 +10,8 @@ export default defineConfig({
   build: {
     outDir: here('../out/examples'),
     emptyOutDir: true,
-    rolldownOptions: { input: { home: here('./index.html'), reef: here('./reef/index.html') } },
+    rolldownOptions: {
+      input: { home: here('./index.html'), reef: here('./reef/index.html'), questions: here('./questions/index.html') },
+    },
   },
 })

@@ -50,6 +50,24 @@ async function terminal(page: Page, name: string, typed: string, text: string): 
 mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
 
+command(
+  'ask',
+  REEF,
+  'shape',
+  '--shape',
+  'box:2,1',
+  '--tick',
+  '440',
+  '--from',
+  '3,13',
+  '--to',
+  '30,4',
+  '--turn',
+  '2',
+  '--out',
+  `${OUT}/ask.png`,
+)
+
 const site = await openSite()
 const { page } = site
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
@@ -63,4 +81,13 @@ await page.waitForTimeout(300)
 await page.mouse.move(700, 355)
 await page.waitForTimeout(300)
 await page.screenshot({ path: `${OUT}/page-reef.png` })
+
+await page.goto(`${site.address}questions/index.html`)
+await page.waitForSelector('#hits li')
+await page.click('[data-kind=shape]')
+await page.selectOption('#mode', 'all')
+await page.selectOption('#sensors', 'true')
+await page.fill('#turn', '2.5')
+await page.waitForTimeout(200)
+await page.screenshot({ path: `${OUT}/page-questions.png` })
 await site.close()
