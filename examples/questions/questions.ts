@@ -40,7 +40,7 @@ const canvas = element<HTMLCanvasElement>('view')
 const pen = canvas.getContext('2d')!
 const handles: Record<'from' | 'to' | 'at', { x: number; y: number }> = {
   from: { x: 6, y: 13.2 },
-  to: { x: 36, y: 5.4 },
+  to: { x: 36, y: 1.6 },
   at: { x: 22.5, y: 8.2 },
 }
 let kind: Kind = 'ray'

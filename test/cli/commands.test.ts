@@ -102,8 +102,47 @@ test('draw: SVG and PNG of a tick', () => {
   assert.ok(bytes.length > 5000)
 })
 
+test('ask: the four questions, as table, JSON and picture', () => {
+  const ray = keen('ask', REEF, 'ray', '--tick', '440', '--from', '13,6', '--to', '38,9', '--mode', 'all', '--sensors')
+  assert.equal(ray.code, 0, ray.err)
+  assert.match(ray.out, /silt cloud\s+0\s+0\.000 m .*starts inside/)
+  assert.match(ray.out, /pillar\s+0\s+4\.261 m\s+17\.231, 6\.508\s+-0\.998, 0\.070/)
+  const svg = join(folder, 'ask.svg')
+  const cast = keen(
+    'ask',
+    REEF,
+    'shape',
+    '--shape',
+    'box:2,1',
+    '--from',
+    '3,13',
+    '--to',
+    '30,4',
+    '--turn',
+    '2',
+    '--json',
+    '--out',
+    svg,
+  )
+  const { hits } = JSON.parse(cast.out)
+  assert.deepEqual([hits.length, hits[0].body, hits[0].startedInside], [1, 'shelf', false])
+  assert.match(readFileSync(svg, 'utf8'), /stroke-dasharray="3 4"/)
+  const polygon = '{"kind":"polygon","points":[[0,0],[2,0],[0,2]]}'
+  const overlap = keen('ask', REEF, 'overlap', '--shape', polygon, '--at', '17,7', '--mode', 'all', '--json')
+  assert.deepEqual(
+    JSON.parse(overlap.out).hits.map((hit: { body: string }) => hit.body),
+    ['pillar'],
+  )
+  assert.match(keen('ask', REEF, 'nearest', '--at', '14,8', '--layers', 'rock').out, /shelf\s+0\s+3\.110 m/)
+  assert.match(keen('ask', REEF, 'overlap', '--shape', 'circle:0.1', '--at', '24,8', '--mode', 'any').out, /^no$/m)
+  assert.match(
+    keen('ask', REEF, 'ray', '--from', '24,8', '--to', '24,9').out,
+    /nothing: at tick 0 the ray meets nobody/,
+  )
+})
+
 test('every command has help with an example', () => {
-  for (const words of [['--help'], ['run', '--help'], ['check', '--help'], ['draw', '--help']]) {
+  for (const words of [['--help'], ['run', '--help'], ['check', '--help'], ['draw', '--help'], ['ask', '--help']]) {
     const { code, out } = keen(...words)
     assert.equal(code, 0)
     assert.match(out, /Example:\n {2}\$ keen-sentry/)
@@ -120,6 +159,12 @@ test('bad arguments: one sentence and exit 2', () => {
     [['run', REEF, '--fast'], /unknown option '--fast'/],
     [['draw', REEF], /required option '-o, --out <file>' not specified/],
     [['draw', REEF, '--out', 'x.gif'], /must end in \.svg or \.png/],
+    [['ask', REEF, 'beam', '--from', '1,2'], /Expected one of ray, shape, overlap, nearest/],
+    [['ask', REEF, 'ray', '--from', '1,2'], /the question 'ray' needs --to/],
+    [['ask', REEF, 'ray', '--from', '1', '--to', '1,2'], /Expected two numbers/],
+    [['ask', REEF, 'ray', '--from', '1,1', '--to', '1,2', '--angle', '1'], /does not take --angle/],
+    [['ask', REEF, 'overlap', '--at', '1,1', '--shape', 'blob:1'], /Expected circle:RADIUS/],
+    [['ask', REEF, 'nearest', '--at', '1,1', '--except', 'nobody'], /no living body is called 'nobody'/],
   ]
   for (const [words, expected] of cases) {
     const { code, err } = keen(...words)
