@@ -177,6 +177,8 @@ export class Space2 implements Space<MutableVec2> {
   prepare(): void {
     const { misplaced, bulk } = this
     if (misplaced.length > MANY) this.planBulk()
+    // Only the step counts on this, and a query that comes before it finds the same.
+    if (this.trees[MOVERS].worn) bulk[MOVERS] = 1
     for (let i = 0; i < misplaced.length; i++) {
       const body = misplaced.data[i]
       // A slot that was freed since it was listed has lost its mark.

@@ -6,6 +6,7 @@ import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/gap.ts'
 import { gapOfPieces } from '../narrow/pair.ts'
+import { PLANE } from '../shapes/shape.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
@@ -103,6 +104,32 @@ function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: nu
   }
 }
 
+/** Whether the first core point of a piece lies in an asking piece: then they overlap, and no gap need be searched. */
+function holdsPoint<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: number): boolean {
+  const { asked } = scratch
+  const { world, offset, kind } = desk.space.geometry
+  if (kind.data[piece] === PLANE) return false
+  const at = offset.data[piece]
+  const x = world[at + 1]
+  const y = world[at + 2]
+  const { placed } = asked
+  for (let i = 0; i < asked.pieces; i++) {
+    const from = asked.offset[i]
+    const n = asked.count[i]
+    if (n < 3) continue
+    let inside = true
+    let px = placed[from + 2 * n - 1]
+    let py = placed[from + 2 * n]
+    for (let k = from + 1; inside && k <= from + 2 * n; k += 2) {
+      inside = (placed[k] - px) * (y - py) - (placed[k + 1] - py) * (x - px) >= 0
+      px = placed[k]
+      py = placed[k + 1]
+    }
+    if (inside) return true
+  }
+  return false
+}
+
 export class Overlap<K extends Kinds> {
   private readonly desk: Desk<K>
 
@@ -182,8 +209,11 @@ export class Overlap<K extends Kinds> {
       const piece = near.data[i]
       const c = owner.data[piece]
       if (!asking.accepts(c)) continue
-      leastGap(this.desk, scratch, piece)
-      if (!(record[KEY] <= 0)) continue
+      if (place.depth !== true && holdsPoint(this.desk, scratch, piece)) record[KEY] = 0
+      else {
+        leastGap(this.desk, scratch, piece)
+        if (!(record[KEY] <= 0)) continue
+      }
       found.put(c, piece, false, record)
       if (any) return
     }

@@ -24,6 +24,12 @@ export function leafOf(link: number): number {
 }
 
 const NONE = -1
+/** A proxy has gone away from its sibling when it would grow the sibling's bounds by so much of its own perimeter. */
+const APART = 2
+
+/** Moves a proxy, on the average, after which a tree is worn. */
+const WORN = 16
+
 /** More than the rounding of a double to a float, relative to the larger bound. */
 const OUTWARD = 1.2e-7
 
@@ -34,6 +40,7 @@ export class Tree {
   count = 0
   /** Slots of nodes in use or free: no walk holds more than this many on its stack. */
   nodes = 1
+  private wear = 0
   private parent = new Int32Array(16)
   private leaf = new Int32Array(16).fill(NONE)
   private readonly free = new IntList()
@@ -44,6 +51,11 @@ export class Tree {
     this.i32 = new Int32Array(buffer)
     this.clearNode(0)
     this.parent[0] = NONE
+  }
+
+  /** Whether it has been moved about so much since it was built that building it anew pays. */
+  get worn(): boolean {
+    return this.count > 64 && this.wear > WORN * this.count
   }
 
   has(proxy: number): boolean {
@@ -82,20 +94,25 @@ export class Tree {
     } else this.clearSlot(ref)
   }
 
-  /** New bounds for a proxy: in place where it stayed near, by a new insert where it went far. */
+  /**
+   * New bounds for a proxy. In place where it stayed by its sibling, which is cheapest; where it went away from it, it is
+   * put in anew, or the tree would get worse from tick to tick.
+   */
   move(proxy: number, box: Float64Array, from: number): void {
+    this.wear++
     const ref = this.leaf[proxy]
     const node = ref >> 1
     const { f32 } = this
     if (node !== 0) {
-      const up = this.parent[node]
-      const at = (up >> 1) * NODE + 4 * (up & 1)
-      if (
-        box[from] > f32[at + 2] ||
-        box[from + 2] < f32[at] ||
-        box[from + 1] > f32[at + 3] ||
-        box[from + 3] < f32[at + 1]
-      ) {
+      const at = node * NODE + 4 * (1 - (ref & 1))
+      const width = box[from + 2] - box[from]
+      const height = box[from + 3] - box[from + 1]
+      const right = f32[at + 2] > box[from + 2] ? f32[at + 2] : box[from + 2]
+      const left = f32[at] < box[from] ? f32[at] : box[from]
+      const top = f32[at + 3] > box[from + 3] ? f32[at + 3] : box[from + 3]
+      const bottom = f32[at + 1] < box[from + 1] ? f32[at + 1] : box[from + 1]
+      const growth = right - left + top - bottom - (f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1])
+      if (growth > APART * (width + height)) {
         const bits = this.i32[node * NODE + BITS + (ref & 1)]
         this.remove(proxy)
         this.insert(proxy, box, from, bits)
@@ -112,6 +129,7 @@ export class Tree {
    * @param bitsOf layer bits of a proxy
    */
   build(proxies: IntList, box: Float64Array, bitsOf: (proxy: number) => number): void {
+    this.wear = 0
     this.leaf.fill(NONE)
     this.free.clear()
     this.nodes = 1
