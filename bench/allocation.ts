@@ -1,9 +1,9 @@
 /**
- * Bytes allocated by a tick in its steady state: `npm run bench:allocation`. The heap is read before and after many
+ * Bytes allocated by a tick in its steady state and by a question, and bytes a body: `npm run bench:allocation`. The heap is read before and after many
  * ticks without a collection between; what a single reading costs is taken off by an empty loop of the same kind.
  */
 import { readFileSync } from 'node:fs'
-import { box, circle, createWorld, defineLayers } from '../src/2d/index.ts'
+import { box, castHit, circle, createWorld, defineLayers, nearestHit, rayHit, rayResults } from '../src/2d/index.ts'
 import { readScene, ScenePlayer } from '../src/scene/index.ts'
 
 const collect = (globalThis as { gc?: () => void }).gc
@@ -79,6 +79,47 @@ function crowd(): () => void {
   }
 }
 
+/** Questions with everything of the caller's: nothing is left to make. */
+function questions(): [string, () => void][] {
+  const layers = defineLayers(['rock', 'craft'])
+  const world = createWorld({ layers })
+  for (let i = 0; i < 1000; i++) {
+    const at = { x: (i * 37) % 200, y: (i * 91) % 190 }
+    world.add({ type: 'static', at, colliders: [{ shape: i % 2 === 0 ? circle(1) : box(2, 1), layer: 'rock' }] })
+  }
+  const ray = { from: { x: 0, y: 0 }, to: { x: 200, y: 190 } }
+  const filter = { layers: 'rock' as const }
+  const rays = Float64Array.from({ length: 400 }, (_, i) => (i * 53) % 190)
+  const results = rayResults(100)
+  const [onRay, onCast, near] = [rayHit<never>(), castHit<never>(), nearestHit<never>()]
+  const motion = { shape: circle(0.5), from: ray.from, to: ray.to }
+  const point = { point: { x: 50.5, y: 51.5 } }
+  return [
+    ['raycast.batch, 100 rays', () => world.raycast.batch(rays, results, filter)],
+    ['raycast.first with out', () => world.raycast.first(ray, filter, onRay as never)],
+    ['shapecast.first with out', () => world.shapecast.first(motion, filter, onCast as never)],
+    ['nearest.first with out', () => world.nearest.first(point, filter, near as never)],
+  ]
+}
+
+/** Bytes of the tables, trees and handles of many bodies with one collider each. */
+function footprint(count: number): string {
+  const layers = defineLayers(['rock'])
+  collect!()
+  const before = process.memoryUsage()
+  const world = createWorld({ layers })
+  const shape = circle(0.5)
+  for (let i = 0; i < count; i++) {
+    world.add({ type: 'static', at: { x: i % 300, y: Math.floor(i / 300) }, colliders: [{ shape, layer: 'rock' }] })
+  }
+  world.step()
+  collect!()
+  const after = process.memoryUsage()
+  const tables = (after.arrayBuffers - before.arrayBuffers) / count
+  const handles = (after.heapUsed - before.heapUsed) / count
+  return `${tables.toFixed(0)} bytes of tables and trees, ${handles.toFixed(0)} of handles (${world.stats.bodies} bodies)`
+}
+
 const calls = 2000
 const empty = bytesPer(calls, () => {})
 for (const [name, make] of [
@@ -88,3 +129,7 @@ for (const [name, make] of [
   const bytes = bytesPer(calls, make()) - empty
   process.stdout.write(`${name}: ${bytes.toFixed(1)} bytes a tick\n`)
 }
+for (const [name, call] of questions()) {
+  process.stdout.write(`${name}: ${(bytesPer(calls, call) - empty).toFixed(1)} bytes a call\n`)
+}
+process.stdout.write(`a body with one collider: ${footprint(65_536)}\n`)

@@ -66,6 +66,7 @@ export class Space2 implements Space<MutableVec2> {
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly nearest = new Float64Array(GAP_SIZE)
   private readonly probe = new Float64Array(4)
+  private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.owner.data[piece]]
   /** 1 for trees that are about to be built anew. */
   private readonly bulk = new Int32Array(3)
   /** Pieces that are a half of the plane: they are in no tree. */
@@ -501,7 +502,7 @@ export class Space2 implements Space<MutableVec2> {
 
   private rebuild(tree: number): void {
     const { geometry, treeOf, found, population } = this
-    const { first, next, kind, owner, fat } = geometry
+    const { first, next, kind, fat } = geometry
     found.clear()
     for (let body = 0; body < population.bodies.size; body++) {
       if (population.bodySerial.data[body] === 0 || !population.bodyAlive(body)) continue
@@ -512,8 +513,7 @@ export class Space2 implements Space<MutableVec2> {
         }
       }
     }
-    const { at } = population.filter
-    this.trees[tree].build(found, fat.data, (piece) => at.data[owner.data[piece]])
+    this.trees[tree].build(found, fat.data, this.bitsOf)
   }
 
   private treeFor(c: number): number {

@@ -2,7 +2,7 @@
  * Builds a tree in bulk by the surface-area heuristic: ranges are split where the sum of perimeter times count of both
  * sides is least, over bins along both axes (Wald, 2007). An explicit stack, no recursion.
  */
-import type { IntList } from '../../core/table.ts'
+import { IntList } from '../../core/table.ts'
 
 const BINS = 16
 
@@ -11,9 +11,11 @@ export interface Growing {
   /** A new node below a slot (2 * node + side); returns its number. */
   branch(slot: number): number
   /** Puts a proxy with its box into a slot. */
-  leaf(slot: number, proxy: number): void
+  place(slot: number, proxy: number): void
 }
 
+/** Ranges still to be split: first, end, slot. */
+const work = new IntList()
 const counts = new Int32Array(BINS)
 /** min x, min y, max x, max y of each bin, and from the right. */
 const boxes = new Float64Array(4 * BINS)
@@ -25,10 +27,9 @@ const right = new Float64Array(BINS)
  */
 export function buildTree(proxies: IntList, box: Float64Array, out: Growing): void {
   const { data } = proxies
-  // Ranges still to be split: first, end, slot.
-  const work: number[] = []
+  work.clear()
   if (proxies.length === 1) {
-    out.leaf(0, data[0])
+    out.place(0, data[0])
     return
   }
   let first = 0
@@ -40,13 +41,17 @@ export function buildTree(proxies: IntList, box: Float64Array, out: Growing): vo
       const from = side === 0 ? first : middle
       const to = side === 0 ? middle : end
       const slot = 2 * node + side
-      if (to - from === 1) out.leaf(slot, data[from])
-      else work.push(from, to, slot)
+      if (to - from === 1) out.place(slot, data[from])
+      else {
+        work.push(from)
+        work.push(to)
+        work.push(slot)
+      }
     }
+    if (work.length === 0) return
     const slot = work.pop()
-    if (slot === undefined) return
-    end = work.pop()!
-    first = work.pop()!
+    end = work.pop()
+    first = work.pop()
     node = out.branch(slot)
   }
 }
@@ -89,7 +94,11 @@ function partition(data: Int32Array, first: number, end: number, box: Float64Arr
       if (box[at + 2] > boxes[b + 2]) boxes[b + 2] = box[at + 2]
       if (box[at + 3] > boxes[b + 3]) boxes[b + 3] = box[at + 3]
     }
-    let [x0, y0, x1, y1, count] = [Infinity, Infinity, -Infinity, -Infinity, 0]
+    let x0 = Infinity
+    let y0 = Infinity
+    let x1 = -Infinity
+    let y1 = -Infinity
+    let count = 0
     for (let bin = BINS - 1; bin > 0; bin--) {
       const b = 4 * bin
       if (counts[bin] > 0) {
@@ -101,7 +110,11 @@ function partition(data: Int32Array, first: number, end: number, box: Float64Arr
       }
       right[bin] = count === 0 ? Infinity : count * (x1 - x0 + y1 - y0)
     }
-    ;[x0, y0, x1, y1, count] = [Infinity, Infinity, -Infinity, -Infinity, 0]
+    x0 = Infinity
+    y0 = Infinity
+    x1 = -Infinity
+    y1 = -Infinity
+    count = 0
     for (let bin = 0; bin + 1 < BINS; bin++) {
       const b = 4 * bin
       if (counts[bin] > 0) {

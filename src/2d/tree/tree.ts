@@ -9,7 +9,7 @@
  * perimeter below (Kopta et al., 2012). Walks live with the queries: they read `f32` and `i32` in place.
  */
 import { IntList } from '../../core/table.ts'
-import { buildTree } from './build.ts'
+import { buildTree, type Growing } from './build.ts'
 
 /** Words a node. Child s: bounds from 4 s, link at 8 + s, bits at 10 + s. */
 export const NODE = 12
@@ -33,7 +33,9 @@ const WORN = 16
 /** More than the rounding of a double to a float, relative to the larger bound. */
 const OUTWARD = 1.2e-7
 
-export class Tree {
+const NO_BOXES = new Float64Array(0)
+
+export class Tree implements Growing {
   f32: Float32Array
   i32: Int32Array
   /** Number of proxies. */
@@ -41,6 +43,9 @@ export class Tree {
   /** Slots of nodes in use or free: no walk holds more than this many on its stack. */
   nodes = 1
   private wear = 0
+  /** Boxes and bits of a build under way. */
+  private source: Float64Array = NO_BOXES
+  private bitsOf: (proxy: number) => number = () => 0
   private parent = new Int32Array(16)
   private leaf = new Int32Array(16).fill(NONE)
   private readonly free = new IntList()
@@ -136,21 +141,26 @@ export class Tree {
     this.count = proxies.length
     this.clearNode(0)
     if (proxies.length === 0) return
-    buildTree(proxies, box, {
-      branch: (slot) => {
-        const node = this.claimNode()
-        this.setLink(slot, node)
-        return node
-      },
-      leaf: (slot, proxy) => {
-        this.reserve(proxy)
-        this.setBounds(slot, box, 4 * proxy)
-        this.setLink(slot, -2 - proxy)
-        this.i32[(slot >> 1) * NODE + BITS + (slot & 1)] = bitsOf(proxy)
-      },
-    })
+    this.source = box
+    this.bitsOf = bitsOf
+    buildTree(proxies, box, this)
     // Children have higher numbers than their parents: from the last node to the first, bounds and bits go up.
     for (let node = this.nodes - 1; node > 0; node--) this.pull(node)
+  }
+
+  /** For the builder: a new node below a slot. @internal */
+  branch(slot: number): number {
+    const node = this.claimNode()
+    this.setLink(slot, node)
+    return node
+  }
+
+  /** For the builder: a proxy in a slot. @internal */
+  place(slot: number, proxy: number): void {
+    this.reserve(proxy)
+    this.setBounds(slot, this.source, 4 * proxy)
+    this.setLink(slot, -2 - proxy)
+    this.i32[(slot >> 1) * NODE + BITS + (slot & 1)] = this.bitsOf(proxy)
   }
 
   /** New layer bits for a proxy. */
