@@ -52,8 +52,13 @@ export interface LabelItem {
   /** The box that the label belongs to; it is put above, below or beside it, where there is room. */
   readonly min: Point
   readonly max: Point
-  /** A box within the drawn body that is large enough for a label more often than not; null when there is none. */
-  readonly inner: { readonly min: Point; readonly max: Point } | null
+  /** The largest solid piece of the body, within which the label is put where it fits; null when there is none. */
+  readonly inner: {
+    readonly min: Point
+    readonly max: Point
+    readonly points: readonly Point[]
+    readonly radius: number
+  } | null
   readonly text: string
   readonly colour: string
 }

@@ -99,8 +99,32 @@ function innerChoice(label: LabelItem, view: View, width: number, height: number
   const right = Math.min(width, view.x(label.inner.max.x))
   const top = Math.max(0, view.y(label.inner.max.y))
   const bottom = Math.min(height, view.y(label.inner.min.y))
-  if (right - left < 2 * half + 40 || bottom - top < 2 * LABEL_SIZE) return []
-  return [{ x: (left + right) / 2, y: (top + bottom) / 2 + LABEL_SIZE * 0.35, inside: true }]
+  const x = (left + right) / 2
+  const y = (top + bottom) / 2
+  for (const dx of [-half - 4, half + 4]) {
+    for (const dy of [-LABEL_SIZE * 0.7, LABEL_SIZE * 0.7]) {
+      if (!holds(label.inner, view.worldX(x + dx), view.worldY(y + dy))) return []
+    }
+  }
+  return [{ x, y: y + LABEL_SIZE * 0.35, inside: true }]
+}
+
+/** Whether a point lies within a convex outline grown by a radius (corners of three and more points taken as square). */
+function holds(inner: { points: readonly Point[]; radius: number }, x: number, y: number): boolean {
+  const { points, radius } = inner
+  if (points.length < 3) {
+    const a = points[0]
+    const b = points[points.length - 1]
+    const square = (b.x - a.x) ** 2 + (b.y - a.y) ** 2
+    const along = square === 0 ? 0 : ((x - a.x) * (b.x - a.x) + (y - a.y) * (b.y - a.y)) / square
+    const t = Math.min(1, Math.max(0, along))
+    return Math.hypot(x - a.x - t * (b.x - a.x), y - a.y - t * (b.y - a.y)) <= radius
+  }
+  return points.every((a, index) => {
+    const b = points[(index + 1) % points.length]
+    const length = Math.hypot(b.x - a.x, b.y - a.y)
+    return (b.x - a.x) * (y - a.y) - (b.y - a.y) * (x - a.x) >= -radius * length
+  })
 }
 
 function boxOf(at: { x: number; y: number }, half: number): Rectangle {

@@ -42,7 +42,7 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
   for (const body of bodies) {
     const pose = body.poseAt(alpha, { at: { x: 0, y: 0 }, angle: 0 })
     const own = emptyBox()
-    let inner: MutableBox | null = null
+    let inner: (MutableBox & { points: Point[]; radius: number }) | null = null
     for (const collider of body.colliders) {
       const sensor = isSensor(collider)
       const look = {
@@ -63,7 +63,7 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
         for (const point of points) grow(part, point, radius)
         grow(own, part.min, 0)
         grow(own, part.max, 0)
-        if (!sensor && (inner === null || area(part) > area(inner))) inner = part
+        if (!sensor && (inner === null || area(part) > area(inner))) inner = { ...part, points, radius }
         items.push(
           piece.kind === LINE
             ? {
