@@ -13,7 +13,7 @@ import { gapOfPieces } from './narrow/pair.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
-const MAX_STEPS = 64
+const MAX_STEPS = 512
 
 export class Path {
   private readonly geometry: Geometry
@@ -25,7 +25,6 @@ export class Path {
   private readonly record = new Float64Array(GAP_SIZE)
   /** x, y, angle, cos, sin. */
   private readonly at = new Float64Array(5)
-  private readonly best = new Float64Array(GAP_SIZE)
   private readonly own: Float64Array[] = []
 
   constructor(
@@ -47,49 +46,46 @@ export class Path {
    * The two must be further apart than that where the search starts; else the answer is its start.
    */
   meeting(a: number, b: number, reach: number, backwards: boolean): number {
-    const { geometry, record } = this
-    const single = geometry.pieceCount.data[a] === 1 && geometry.pieceCount.data[b] === 1
-    const bodyA = this.body.data[a]
-    const bodyB = this.body.data[b]
-    const sign = backwards ? -1 : 1
-    const vx = sign * (this.travelX(bodyB) - this.travelX(bodyA))
-    const vy = sign * (this.travelY(bodyB) - this.travelY(bodyA))
-    const speed = Math.sqrt(vx * vx + vy * vy)
-    const spin = this.spinReach(a, bodyA) + this.spinReach(b, bodyB)
     let done = 0
     for (let step = 0; step < MAX_STEPS && done < 1; step++) {
-      const time = backwards ? 1 - done : done
-      this.gapAt(a, bodyA, b, bodyB, time)
-      const left = record[DISTANCE] - reach
-      if (left <= CLOSE) break
-      // How fast the gap can close: along the normal by the motion, and at most this fast by the turning. Between
-      // several pieces another pair may come nearer than the nearest now, so only the whole speed bounds it.
-      const closing = single ? spin - (vx * record[NORMAL] + vy * record[NORMAL + 1]) : spin + speed
-      if (closing <= 0) return backwards ? 0 : 1
-      done += left / closing
+      const safe = this.safeStep(a, b, reach, backwards, backwards ? 1 - done : done)
+      if (safe === 0) break
+      done += safe
     }
     if (done > 1) done = 1
     return backwards ? 1 - done : done
   }
 
-  /** The least gap of two colliders at a time of the tick, into the record. */
-  private gapAt(a: number, bodyA: number, b: number, bodyB: number, time: number): void {
-    const { geometry, record, best } = this
+  /**
+   * The part of the tick for which no two pieces can come within reach of each other; 0 when two are. Each pair of pieces
+   * is bounded by itself: along its normal by the motion, and by as much as the turning can carry its outermost points.
+   */
+  private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
+    const { geometry, record, own } = this
     const { first, next, count, kind } = geometry
-    best[DISTANCE] = Infinity
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    const sign = backwards ? -1 : 1
+    const vx = sign * (this.travelX(bodyB) - this.travelX(bodyA))
+    const vy = sign * (this.travelY(bodyB) - this.travelY(bodyA))
+    const spin = this.spinReach(a, bodyA) + this.spinReach(b, bodyB)
+    let safe = Infinity
+    own.length = 0
     this.setPose(bodyA, time)
-    for (let p = first.data[a]; p >= 0; p = next.data[p]) this.own.push(this.block(p))
+    for (let p = first.data[a]; p >= 0; p = next.data[p]) own.push(this.block(p))
     this.setPose(bodyB, time)
     for (let q = first.data[b]; q >= 0; q = next.data[q]) {
       const other = this.block(q)
       let index = 0
       for (let p = first.data[a]; p >= 0; p = next.data[p]) {
-        gapOfPieces(this.own[index++], 0, count.data[p], kind.data[p], other, 0, count.data[q], kind.data[q], record)
-        if (record[DISTANCE] < best[DISTANCE]) best.set(record)
+        gapOfPieces(own[index++], 0, count.data[p], kind.data[p], other, 0, count.data[q], kind.data[q], record)
+        const left = record[DISTANCE] - reach
+        if (left <= CLOSE) return 0
+        const closing = spin - (vx * record[NORMAL] + vy * record[NORMAL + 1])
+        if (closing > 0 && left < safe * closing) safe = left / closing
       }
     }
-    this.own.length = 0
-    record.set(best)
+    return safe
   }
 
   private travelX(body: number): number {

@@ -8,9 +8,9 @@ import { type Pairs, STALE } from '../core/pairs.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/population.ts'
 import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
+import { Gaps } from './gaps.ts'
 import { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/gap.ts'
-import { gapOfPieces } from './narrow/pair.ts'
+import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/gap.ts'
 import { Path } from './path.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
@@ -20,9 +20,6 @@ import type { MutableVec2, Vec2 } from './vector.ts'
 const FAT = 0.2
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
-
-/** Up to so many pairs of pieces are tried one by one. */
-const FEW = 16
 
 /** From so many newcomers on, a tree may be built in bulk. */
 const MANY = 64
@@ -45,8 +42,8 @@ export class Space2 implements Space<MutableVec2> {
   readonly turn
   /** Velocity: x, y in metres a second, spin in radians a second. */
   readonly velocity
-  /** Exact shape tests in the last step. */
-  tests = 0
+  /** Gaps between colliders, whatever the number of their pieces. */
+  readonly gaps: Gaps
   /** Place and angle before the last step, for drawing between ticks. */
   private readonly before
   /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
@@ -64,8 +61,6 @@ export class Space2 implements Space<MutableVec2> {
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
-  private readonly nearest = new Float64Array(GAP_SIZE)
-  private readonly probe = new Float64Array(4)
   private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.owner.data[piece]]
   /** 1 for trees that are about to be built anew. */
   private readonly bulk = new Int32Array(3)
@@ -101,6 +96,7 @@ export class Space2 implements Space<MutableVec2> {
     this.changedTick = colliders.i32()
     this.treeOf = colliders.i32()
     this.normal = pairs.table.f64(2)
+    this.gaps = new Gaps(this.geometry, this.trees, this.treeOf)
     this.path = new Path(this.geometry, population.filter.body, this.before, this.place, this.turn)
   }
 
@@ -252,7 +248,7 @@ export class Space2 implements Space<MutableVec2> {
     const { pairs, changedTick, now } = this
     const { a, b, flags, response, state, next } = pairs
     const { filter } = this.population
-    this.tests = 0
+    this.gaps.tests = 0
     for (let pair = 0; pair < pairs.table.size; pair++) {
       const one = a.data[pair]
       const other = b.data[pair]
@@ -271,7 +267,7 @@ export class Space2 implements Space<MutableVec2> {
       if (verdict !== before) {
         pairs.list(pair)
         pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
-      } else if (verdict === 0 && (response.data[pair] === PASS || this.fatApart(one, other))) pairs.doom(pair)
+      } else if (verdict === 0 && (response.data[pair] === PASS || this.gaps.fatApart(one, other))) pairs.doom(pair)
     }
     this.now++
   }
@@ -308,63 +304,6 @@ export class Space2 implements Space<MutableVec2> {
     return { x: sign * this.normal.data[2 * pair] + 0, y: sign * this.normal.data[2 * pair + 1] + 0 }
   }
 
-  /**
-   * Writes the least gap between the pieces of two colliders; Infinity when none are within `reach` of each other.
-   * Between colliders of many pieces, the tree finds those that are near.
-   */
-  gapOf(a: number, b: number, reach: number, out: Float64Array): void {
-    const { geometry, nearest } = this
-    const { first, next, pieceCount } = geometry
-    out[DISTANCE] = Infinity
-    const many = pieceCount.data[a] * pieceCount.data[b] > FEW
-    const turned = many && pieceCount.data[a] > pieceCount.data[b]
-    const one = turned ? b : a
-    const other = turned ? a : b
-    for (let p = first.data[one]; p !== NOWHERE; p = next.data[p]) {
-      if (!many) {
-        for (let q = first.data[other]; q !== NOWHERE; q = next.data[q]) this.gapOfTwo(p, q, reach, nearest, out)
-        continue
-      }
-      const { found, stack, probe } = this
-      const { bounds, owner } = geometry
-      for (let i = 0; i < 4; i++) probe[i] = bounds.data[4 * p + i] + (i < 2 ? -reach : reach)
-      const kept = found.length
-      this.trees[this.treeOf.data[other]].search(probe, 0, -1, found, stack)
-      for (let i = kept; i < found.length; i++) {
-        if (owner.data[found.data[i]] === other) this.gapOfTwo(p, found.data[i], reach, nearest, out)
-      }
-      found.length = kept
-    }
-    if (turned) turnRecord(out)
-  }
-
-  /** Keeps the gap of two pieces in `out` when it is less than what is there. */
-  private gapOfTwo(p: number, q: number, reach: number, record: Float64Array, out: Float64Array): void {
-    const { world, offset, count, kind } = this.geometry
-    const bounds = this.geometry.bounds.data
-    if (
-      bounds[4 * p] - bounds[4 * q + 2] > reach ||
-      bounds[4 * q] - bounds[4 * p + 2] > reach ||
-      bounds[4 * p + 1] - bounds[4 * q + 3] > reach ||
-      bounds[4 * q + 1] - bounds[4 * p + 3] > reach
-    ) {
-      return
-    }
-    this.tests++
-    gapOfPieces(
-      world,
-      offset.data[p],
-      count.data[p],
-      kind.data[p],
-      world,
-      offset.data[q],
-      count.data[q],
-      kind.data[q],
-      record,
-    )
-    if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
-  }
-
   /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
   private timeOf(a: number, b: number, verdict: number, before: number): number {
     if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.touch : 0, false)
@@ -375,44 +314,11 @@ export class Space2 implements Space<MutableVec2> {
     if (response === PASS) return 0
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
     const { record, normal } = this
-    this.gapOf(a, b, reach, record)
+    this.gaps.gapOf(a, b, reach, record)
     if (!(record[DISTANCE] <= reach)) return 0
     normal.data[2 * pair] = record[NORMAL]
     normal.data[2 * pair + 1] = record[NORMAL + 1]
     return response
-  }
-
-  /** Whether no piece of the one is near any of the other, by the wide bounds. */
-  private fatApart(a: number, b: number): boolean {
-    const { first, next } = this.geometry
-    const fat = this.geometry.fat.data
-    if (this.geometry.pieceCount.data[a] * this.geometry.pieceCount.data[b] > FEW) return !this.nearMany(a, b)
-    for (let p = first.data[a]; p !== NOWHERE; p = next.data[p]) {
-      for (let q = first.data[b]; q !== NOWHERE; q = next.data[q]) {
-        if (
-          fat[4 * p] <= fat[4 * q + 2] &&
-          fat[4 * q] <= fat[4 * p + 2] &&
-          fat[4 * p + 1] <= fat[4 * q + 3] &&
-          fat[4 * q + 1] <= fat[4 * p + 3]
-        ) {
-          return false
-        }
-      }
-    }
-    return true
-  }
-
-  private nearMany(a: number, b: number): boolean {
-    const { first, next, pieceCount, owner, fat } = this.geometry
-    const { found, stack } = this
-    const one = pieceCount.data[a] <= pieceCount.data[b] ? a : b
-    const other = one === a ? b : a
-    for (let p = first.data[one]; p !== NOWHERE; p = next.data[p]) {
-      found.clear()
-      this.trees[this.treeOf.data[other]].search(fat.data, 4 * p, -1, found, stack)
-      for (let i = 0; i < found.length; i++) if (owner.data[found.data[i]] === other) return true
-    }
-    return false
   }
 
   /** Adds a pair that the filter and the watches let through, unless it is there. */
@@ -553,16 +459,5 @@ export class Space2 implements Space<MutableVec2> {
     fat[at + 1] = tight[at + 1] - margin
     fat[at + 2] = tight[at + 2] + margin
     fat[at + 3] = tight[at + 3] + margin
-  }
-}
-
-/** The same gap seen from the other side. */
-function turnRecord(record: Float64Array): void {
-  record[NORMAL] = -record[NORMAL]
-  record[NORMAL + 1] = -record[NORMAL + 1]
-  for (let i = 0; i < 2; i++) {
-    const kept = record[POINT_A + i]
-    record[POINT_A + i] = record[POINT_B + i]
-    record[POINT_B + i] = kept
   }
 }

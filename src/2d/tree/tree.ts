@@ -15,13 +15,8 @@ import { buildTree, type Growing } from './build.ts'
 export const NODE = 12
 export const LINK = 8
 export const BITS = 10
-/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves, see {@link leafOf}. */
+/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves of the proxy -2 - link. */
 export const EMPTY = -1
-
-/** The proxy behind a leaf's link. */
-export function leafOf(link: number): number {
-  return -2 - link
-}
 
 const NONE = -1
 /** A proxy has gone away from its sibling when it would grow the sibling's bounds by so much of its own perimeter. */
@@ -61,10 +56,6 @@ export class Tree implements Growing {
   /** Whether it has been moved about so much since it was built that building it anew pays. */
   get worn(): boolean {
     return this.count > 64 && this.wear > WORN * this.count
-  }
-
-  has(proxy: number): boolean {
-    return proxy < this.leaf.length && this.leaf[proxy] !== NONE
   }
 
   insert(proxy: number, box: Float64Array, at: number, bits: number): void {

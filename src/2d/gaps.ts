@@ -1,0 +1,132 @@
+/**
+ * Gaps between two colliders of any number of pieces. Few pieces are tried each against each; between many, the tree finds
+ * those that are near.
+ */
+import { type Column, IntList } from '../core/table.ts'
+import type { Geometry } from './geometry.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/gap.ts'
+import { gapOfPieces } from './narrow/pair.ts'
+import type { Tree } from './tree/tree.ts'
+
+/** Up to so many pairs of pieces are tried one by one. */
+const FEW = 16
+const NONE = -1
+
+export class Gaps {
+  /** Exact tests of two pieces since it was last set to 0. */
+  tests = 0
+  private readonly geometry: Geometry
+  private readonly trees: readonly Tree[]
+  private readonly treeOf: Column<Int32Array>
+  private readonly nearest = new Float64Array(GAP_SIZE)
+  private readonly probe = new Float64Array(4)
+  private readonly found = new IntList()
+  private readonly stack = new IntList()
+
+  constructor(geometry: Geometry, trees: readonly Tree[], treeOf: Column<Int32Array>) {
+    this.geometry = geometry
+    this.trees = trees
+    this.treeOf = treeOf
+  }
+
+  /**
+   * Writes the least gap between the pieces of two colliders; Infinity when none are within `reach` of each other.
+   * Between colliders of many pieces, the tree finds those that are near.
+   */
+  gapOf(a: number, b: number, reach: number, out: Float64Array): void {
+    const { geometry, nearest } = this
+    const { first, next, pieceCount } = geometry
+    out[DISTANCE] = Infinity
+    const many = pieceCount.data[a] * pieceCount.data[b] > FEW
+    const turned = many && pieceCount.data[a] > pieceCount.data[b]
+    const one = turned ? b : a
+    const other = turned ? a : b
+    for (let p = first.data[one]; p !== NONE; p = next.data[p]) {
+      if (!many) {
+        for (let q = first.data[other]; q !== NONE; q = next.data[q]) this.gapOfTwo(p, q, reach, nearest, out)
+        continue
+      }
+      const { found, stack, probe } = this
+      const { bounds, owner } = geometry
+      for (let i = 0; i < 4; i++) probe[i] = bounds.data[4 * p + i] + (i < 2 ? -reach : reach)
+      const kept = found.length
+      this.trees[this.treeOf.data[other]].search(probe, 0, -1, found, stack)
+      for (let i = kept; i < found.length; i++) {
+        if (owner.data[found.data[i]] === other) this.gapOfTwo(p, found.data[i], reach, nearest, out)
+      }
+      found.length = kept
+    }
+    if (turned) turnRecord(out)
+  }
+
+  /** Keeps the gap of two pieces in `out` when it is less than what is there. */
+  private gapOfTwo(p: number, q: number, reach: number, record: Float64Array, out: Float64Array): void {
+    const { world, offset, count, kind } = this.geometry
+    const bounds = this.geometry.bounds.data
+    if (
+      bounds[4 * p] - bounds[4 * q + 2] > reach ||
+      bounds[4 * q] - bounds[4 * p + 2] > reach ||
+      bounds[4 * p + 1] - bounds[4 * q + 3] > reach ||
+      bounds[4 * q + 1] - bounds[4 * p + 3] > reach
+    ) {
+      return
+    }
+    this.tests++
+    gapOfPieces(
+      world,
+      offset.data[p],
+      count.data[p],
+      kind.data[p],
+      world,
+      offset.data[q],
+      count.data[q],
+      kind.data[q],
+      record,
+    )
+    if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
+  }
+
+  /** Whether no piece of the one is near any of the other, by the wide bounds. */
+  fatApart(a: number, b: number): boolean {
+    const { first, next } = this.geometry
+    const fat = this.geometry.fat.data
+    if (this.geometry.pieceCount.data[a] * this.geometry.pieceCount.data[b] > FEW) return !this.nearMany(a, b)
+    for (let p = first.data[a]; p !== NONE; p = next.data[p]) {
+      for (let q = first.data[b]; q !== NONE; q = next.data[q]) {
+        if (
+          fat[4 * p] <= fat[4 * q + 2] &&
+          fat[4 * q] <= fat[4 * p + 2] &&
+          fat[4 * p + 1] <= fat[4 * q + 3] &&
+          fat[4 * q + 1] <= fat[4 * p + 3]
+        ) {
+          return false
+        }
+      }
+    }
+    return true
+  }
+
+  private nearMany(a: number, b: number): boolean {
+    const { first, next, pieceCount, owner, fat } = this.geometry
+    const { found, stack } = this
+    const one = pieceCount.data[a] <= pieceCount.data[b] ? a : b
+    const other = one === a ? b : a
+    for (let p = first.data[one]; p !== NONE; p = next.data[p]) {
+      found.clear()
+      this.trees[this.treeOf.data[other]].search(fat.data, 4 * p, -1, found, stack)
+      for (let i = 0; i < found.length; i++) if (owner.data[found.data[i]] === other) return true
+    }
+    return false
+  }
+}
+
+/** The same gap seen from the other side. */
+function turnRecord(record: Float64Array): void {
+  record[NORMAL] = -record[NORMAL]
+  record[NORMAL + 1] = -record[NORMAL + 1]
+  for (let i = 0; i < 2; i++) {
+    const kept = record[POINT_A + i]
+    record[POINT_A + i] = record[POINT_B + i]
+    record[POINT_B + i] = kept
+  }
+}
