@@ -357,6 +357,37 @@ test('two hits at the same place are told in the order of age, whatever the tree
   }
 })
 
+test('of shapes in the very same place the oldest is first, at every distance and whichever tree it is in', () => {
+  const random = new Random(21)
+  for (let i = 0; i < runs(300); i++) {
+    const shape = random.pick([
+      circle(1),
+      box(1, 2),
+      capsule({ x: -1, y: 0 }, { x: 1, y: 0.3 }, 0.2),
+      segment({ x: 0, y: -3 }, { x: 0.5, y: 3 }),
+    ])
+    const world = createWorld({ layers })
+    const at = { x: random.between(-9, 9), y: random.between(-9, 9) }
+    const turn = random.between(-3, 3)
+    const type = random.pick(['static', 'kinematic'] as const)
+    world.add({
+      type: type === 'static' ? 'kinematic' : 'static',
+      name: 'old',
+      at,
+      angle: turn,
+      colliders: [{ shape, layer: 'rock' }],
+    })
+    world.add({ type, name: 'young', at, angle: turn, colliders: [{ shape, layer: 'rock' }] })
+    const from = { x: random.between(-20, 20), y: random.between(-20, 20) }
+    const ray = { from, to: { x: 2 * at.x - from.x, y: 2 * at.y - from.y } }
+    const first = world.raycast.first(ray)
+    if (first === null) continue
+    assert.equal(first.body.name, 'old')
+    assert.equal(world.raycast.all(ray).length, 2)
+    assert.equal(world.shapecast.first({ shape: circle(0.1), ...ray })?.body.name, 'old')
+  }
+})
+
 test('results are written into objects of the caller', () => {
   const world = worldOf({ shape: box(2, 2), at: { x: 5, y: 0 }, angle: 0 })
   const [ray, cast, over, near] = [rayHit<never>(), castHit<never>(), overlapHit<never>(), nearestHit<never>()]

@@ -88,8 +88,10 @@ function rayPlane(p: Float64Array, at: number, line: Float64Array, out: Float64A
     return away < 0 ? INSIDE : HIT
   }
   if (away < 0) return inside(line, out)
-  if (speed >= 0 || away > -speed * out[FRACTION]) return MISS
-  out[FRACTION] = -away / speed
+  if (speed >= 0) return MISS
+  const t = -away / speed
+  if (t > out[FRACTION]) return MISS
+  out[FRACTION] = t + 0
   out[RAY_NORMAL] = nx
   out[RAY_NORMAL + 1] = ny
   return HIT
@@ -179,9 +181,12 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
   const away = (ox - p[entering]) * ux + (oy - p[entering + 1]) * uy
   const speed = dx * ux + dy * uy
   if (away >= 0) {
-    // Not facing the motion only by rounding, or beyond what counts.
-    if (speed >= 0 || away > -speed * out[FRACTION]) return MISS
-    out[FRACTION] = -away / speed
+    // Not facing the motion, by rounding only.
+    if (speed >= 0) return MISS
+    // The fraction itself is compared, so that of two shapes in the same place both count.
+    const t = -away / speed
+    if (t > out[FRACTION]) return MISS
+    out[FRACTION] = t + 0
     unit(ux, uy, out)
     return HIT
   }
