@@ -179,6 +179,17 @@ test('the plain functions on shapes and poses', () => {
   assert.equal(closestPoint(box(2, 4), ORIGIN, { x: 0.5, y: 0 }).distance, -0.5)
 })
 
+test('a point that lies on an edge to rounding is at distance 0, however the search comes to it', () => {
+  const points = [
+    { x: 0.30308589941587205, y: 0 },
+    { x: 0.2872398502162945, y: 0.3601873795674091 },
+    { x: -0.3277350911647318, y: 1.4359012543093133 },
+    { x: -0.2702906603707257, y: 0.13016512173526745 },
+    { x: 0.18704694055762, y: -0.23454944474040895 },
+  ]
+  near(closestPoint(polygon(points), ORIGIN, { x: 0, y: 0.8626271888425183 }).distance, 0, 1e-15)
+})
+
 test('the arc tangent is within two units of the last place of the engine', () => {
   fc.assert(
     fc.property(

@@ -75,7 +75,7 @@ function segmentsCross(a: P, b: P, c: P, d: P): boolean {
 
 /** Distance of the cores; 0 when they meet. */
 export function coreDistance(a: Round, b: Round): number {
-  if (contains(a, b.points[0]) || contains(b, a.points[0])) return 0
+  if (b.points.some((p) => contains(a, p)) || a.points.some((p) => contains(b, p))) return 0
   let least = Infinity
   for (const [p, q] of edges(a)) {
     for (const [r, s] of edges(b)) {

@@ -13,8 +13,11 @@ import { FRACTION, HIT, INSIDE, MISS, RAY_NORMAL, rayAgainst } from './ray.ts'
 
 /** Metres from the target at which a turning cast is content. */
 export const CLOSE = 1e-9
-/** A cast that turns along a surface without end is taken to have met it. */
-const MAX_STEPS = 500
+/** Where the steps have become tiny, the cast grazes the surface: metres from it within which that counts as met. */
+const GRAZE = 1e-5
+/** Steps after which a cast is taken to graze; and after which it is given up as having met. */
+const MANY_STEPS = 500
+const MAX_STEPS = 50_000
 
 /** Places in a cast record: fraction, normal towards the asker, point on the target, depth at a start inside. */
 export const CAST_POINT = 3
@@ -217,7 +220,7 @@ export function turnAgainst(
       return INSIDE
     }
     const closing = dx * record[NORMAL] + dy * record[NORMAL + 1] + spin
-    if (left <= CLOSE || step === MAX_STEPS) {
+    if (left <= CLOSE || (step >= MANY_STEPS && left <= GRAZE) || step === MAX_STEPS) {
       if (t > 0 || !leaves(body, an, q, b, bn, bKind, turning, left)) {
         write(t, out)
         return HIT

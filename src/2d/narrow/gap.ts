@@ -17,6 +17,9 @@ export const GAP_SIZE = 7
 /** A simplex step gains on every pass; this only bounds a cycle that rounding could make. */
 const MAX_STEPS = 64
 
+/** Bound on the error of a cross product, as a part of its two terms: a few units in the last place. */
+const ROUNDING = 4e-16
+
 /** Metres whose square still has all its digits. */
 const TINY = 1e-150
 
@@ -48,8 +51,11 @@ export function searchCores(p: Float64Array, a: number, an: number, q: Float64Ar
     if (size === 2) {
       const ex = x1 - x0
       const ey = y1 - y0
-      const side = ex * y0 - ey * x0
-      if (side === 0) return 0
+      const left = ex * y0
+      const right = ey * x0
+      const side = left - right
+      // Nearer to the edge than rounding can tell: which side the origin is on is not known, so they meet.
+      if ((side < 0 ? -side : side) <= ROUNDING * ((left < 0 ? -left : left) + (right < 0 ? -right : right))) return 0
       dx = side > 0 ? ey : -ey
       dy = side > 0 ? -ex : ex
     } else if (x0 === 0 && y0 === 0) return 0
