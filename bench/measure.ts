@@ -1,4 +1,4 @@
-/** Alternating runs of several ways of doing the same, in one process: medians, and their ratios. */
+/** Alternating runs of several ways of doing the same, in one process: median times, and medians of their ratios. */
 
 export interface Way {
   readonly name: string
@@ -6,10 +6,22 @@ export interface Way {
   run(): number
 }
 
-/** Median seconds of each way over `rounds` rounds, taken in turn after a warm-up. */
-export function medians(ways: readonly Way[], rounds = 15): number[] {
+export interface Measured {
+  /** Median seconds of a round, by the place of the way. */
+  readonly seconds: readonly number[]
+  /** Median over all rounds of how often the time of `fast` goes into that of `slow`: drifts of the machine cancel out. */
+  ratio(slow: number, fast: number): number
+}
+
+const median = (all: readonly number[]): number => all.toSorted((a, b) => a - b)[all.length >> 1]
+
+/**
+ * Times each way over `rounds` rounds, taken in turn after a warm-up. A round should take milliseconds: short enough that
+ * the machine is the same for all ways of it.
+ */
+export function measure(ways: readonly Way[], rounds = 200): Measured {
   const times: number[][] = ways.map(() => [])
-  for (let round = -3; round < rounds; round++) {
+  for (let round = -Math.ceil(rounds / 8); round < rounds; round++) {
     for (const [index, way] of ways.entries()) {
       const start = performance.now()
       const result = way.run()
@@ -18,7 +30,10 @@ export function medians(ways: readonly Way[], rounds = 15): number[] {
       if (round >= 0) times[index].push(seconds)
     }
   }
-  return times.map((all) => all.sort((a, b) => a - b)[all.length >> 1])
+  return {
+    seconds: times.map(median),
+    ratio: (slow, fast) => median(times[slow].map((time, round) => time / times[fast][round])),
+  }
 }
 
 /** One row of a table in Markdown. */

@@ -8,7 +8,7 @@ import { box, circle, createWorld, defineLayers, rayHit, rayResults } from '../s
 import { Tree } from '../src/2d/tree/tree.ts'
 import { IntList } from '../src/core/table.ts'
 import { Random } from '../test/helpers/random.ts'
-import { each, head, medians, row, times } from './measure.ts'
+import { each, head, measure, row, times } from './measure.ts'
 
 const layers = defineLayers(['rock', 'rare', 'craft'])
 const only = process.argv.slice(2)
@@ -67,12 +67,22 @@ function bruteRay(shapes: Float64Array, ox: number, oy: number, dx: number, dy: 
   return best
 }
 
+/** Rays take so little that a round of 1,000 would be over before the clock can tell. */
+const REPEATS = 4
+
+function repeated(run: () => number): number {
+  let sum = 0
+  for (let i = 0; i < REPEATS; i++) sum += run()
+  return sum
+}
+
 function rayBench(): void {
   head('rays, closest hit', 'shapes', 'batch', 'batch / brute', 'first with out', 'first / brute', 'first, new object')
   for (const count of [1000, 10_000, 100_000]) {
     const { world, shapes, rays } = field(count)
     const n = rays.length / 4
-    const few = Math.max(10, Math.floor(2e6 / count))
+    const few = Math.max(2, Math.floor(2e5 / count))
+    let next = 0
     const out = rayResults(n)
     const hit = rayHit<never>()
     const ray = { from: { x: 0, y: 0 }, to: { x: 0, y: 0 } }
@@ -83,44 +93,47 @@ function rayBench(): void {
       ray.to.y = rays[4 * i + 3]
       return world.raycast.first(ray, undefined, into as never)?.fraction ?? 0
     }
-    const [brute, batch, first, fresh] = medians([
+    const measured = measure([
       {
         name: 'brute',
         run() {
           let sum = 0
           for (let i = 0; i < few; i++) {
-            const k = 4 * (i % n)
+            const k = 4 * next
+            next = (next + 1) % n
             sum += bruteRay(shapes, rays[k], rays[k + 1], rays[k + 2] - rays[k], rays[k + 3] - rays[k + 1])
           }
           return sum
         },
       },
-      { name: 'batch', run: () => world.raycast.batch(rays, out) },
+      { name: 'batch', run: () => repeated(() => world.raycast.batch(rays, out)) },
       {
         name: 'first',
-        run() {
-          let sum = 0
-          for (let i = 0; i < n; i++) sum += one(i, hit)
-          return sum
-        },
+        run: () =>
+          repeated(() => {
+            let sum = 0
+            for (let i = 0; i < n; i++) sum += one(i, hit)
+            return sum
+          }),
       },
       {
         name: 'fresh',
-        run() {
-          let sum = 0
-          for (let i = 0; i < n; i++) sum += one(i, undefined)
-          return sum
-        },
+        run: () =>
+          repeated(() => {
+            let sum = 0
+            for (let i = 0; i < n; i++) sum += one(i, undefined)
+            return sum
+          }),
       },
     ])
     row(
       '',
       count,
-      each(batch / n),
-      times(brute / few / (batch / n)),
-      each(first / n),
-      times(brute / few / (first / n)),
-      times(brute / few / (fresh / n)),
+      each(measured.seconds[1] / (REPEATS * n)),
+      times((measured.ratio(0, 1) * REPEATS * n) / few),
+      each(measured.seconds[2] / (REPEATS * n)),
+      times((measured.ratio(0, 2) * REPEATS * n) / few),
+      times((measured.ratio(0, 3) * REPEATS * n) / few),
     )
   }
 }
@@ -165,7 +178,7 @@ function boxBench(): void {
     const visit = (): void => {
       counter++
     }
-    const [flatbush, search, overlap] = medians([
+    const measured = measure([
       {
         name: 'flatbush',
         run() {
@@ -200,7 +213,7 @@ function boxBench(): void {
         },
       },
     ])
-    row(`${(counter / n).toFixed(1)} results`, count, times(flatbush / search), times(flatbush / overlap))
+    row(`${(counter / n).toFixed(1)} results`, count, times(measured.ratio(0, 1)), times(measured.ratio(0, 2)))
   }
 }
 
@@ -213,9 +226,9 @@ function movingBench(): void {
     'rbush remove, insert, search / ours',
     'pairs',
   )
-  for (const [count, ticks] of [
-    [10_000, 20],
-    [100_000, 3],
+  for (const [count, ticks, rounds] of [
+    [10_000, 5, 30],
+    [100_000, 1, 10],
   ] as const) {
     const random = new Random(5)
     const side = Math.sqrt(16 * count)
@@ -252,7 +265,7 @@ function movingBench(): void {
     }))
     trees.load(items)
     let pairs = 0
-    const [ours, flatbush, rbush] = medians(
+    const measured = measure(
       [
         {
           name: 'ours',
@@ -305,9 +318,10 @@ function movingBench(): void {
           },
         },
       ],
-      5,
+      rounds,
     )
-    row('', count, each(ours / ticks), times(flatbush / ours), times(rbush / (ours / ticks)), pairs)
+    const ours = measured.seconds[0]
+    row('', count, each(ours / ticks), times(measured.ratio(1, 0)), times(measured.ratio(2, 0) * ticks), pairs)
     if (count > 10_000) continue
     const before = ours / ticks
     const more = only.includes('quick') ? 1500 : 10_000
@@ -315,7 +329,7 @@ function movingBench(): void {
       moveMine()
       moving.tick()
     }
-    const [later] = medians(
+    const later = measure(
       [
         {
           name: 'later',
@@ -328,13 +342,13 @@ function movingBench(): void {
           },
         },
       ],
-      5,
+      rounds,
     )
     const { depth } = moving.tree.quality()
     row(
-      `after ${more} ticks more: ${times(later / ticks / before)} of the time, depth ${depth}`,
+      `after ${more} ticks more: ${times(later.seconds[0] / ticks / before)} of the time, depth ${depth}`,
       count,
-      each(later / ticks),
+      each(later.seconds[0] / ticks),
       '',
       '',
       '',
@@ -450,7 +464,7 @@ function maskBench(): void {
     to: { x: rays[4 * i + 2], y: rays[4 * i + 3] },
   })
   const asked = Array.from({ length: n }, (_, i) => ray(i))
-  const [mask, where] = medians([
+  const measured = measure([
     {
       name: 'mask',
       run: () => asked.reduce((sum, each) => sum + (world.raycast.first(each, { layers: 'rare' })?.fraction ?? 0), 0),
@@ -465,7 +479,7 @@ function maskBench(): void {
         ),
     },
   ])
-  row('rays, closest hit', 10_000, times(where / mask))
+  row('rays, closest hit', 10_000, times(measured.ratio(1, 0)))
 }
 
 if (wanted('rays')) rayBench()

@@ -4,8 +4,8 @@
  */
 import { type Column, IntList } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/gap.ts'
 import { gapOfPieces } from './narrow/pair.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import type { Tree } from './tree/tree.ts'
 
 /** Up to so many pairs of pieces are tried one by one. */
@@ -35,24 +35,24 @@ export class Gaps {
    */
   gapOf(a: number, b: number, reach: number, out: Float64Array): void {
     const { geometry, nearest } = this
-    const { first, next, pieceCount } = geometry
+    const { first, pieceCount } = geometry
     out[DISTANCE] = Infinity
     const many = pieceCount.data[a] * pieceCount.data[b] > FEW
     const turned = many && pieceCount.data[a] > pieceCount.data[b]
     const one = turned ? b : a
     const other = turned ? a : b
-    for (let p = first.data[one]; p !== NONE; p = next.data[p]) {
+    for (let p = first.data[one]; p !== NONE; p = geometry.after(p)) {
       if (!many) {
-        for (let q = first.data[other]; q !== NONE; q = next.data[q]) this.gapOfTwo(p, q, reach, nearest, out)
+        for (let q = first.data[other]; q !== NONE; q = geometry.after(q)) this.gapOfTwo(p, q, reach, nearest, out)
         continue
       }
       const { found, stack, probe } = this
-      const { bounds, owner } = geometry
+      const { bounds } = geometry
       for (let i = 0; i < 4; i++) probe[i] = bounds.data[4 * p + i] + (i < 2 ? -reach : reach)
       const kept = found.length
       this.trees[this.treeOf.data[other]].search(probe, 0, -1, found, stack)
       for (let i = kept; i < found.length; i++) {
-        if (owner.data[found.data[i]] === other) this.gapOfTwo(p, found.data[i], reach, nearest, out)
+        if (geometry.ownerOf(found.data[i]) === other) this.gapOfTwo(p, found.data[i], reach, nearest, out)
       }
       found.length = kept
     }
@@ -61,7 +61,7 @@ export class Gaps {
 
   /** Keeps the gap of two pieces in `out` when it is less than what is there. */
   private gapOfTwo(p: number, q: number, reach: number, record: Float64Array, out: Float64Array): void {
-    const { world, offset, count, kind } = this.geometry
+    const { world } = this.geometry
     const bounds = this.geometry.bounds.data
     if (
       bounds[4 * p] - bounds[4 * q + 2] > reach ||
@@ -74,13 +74,13 @@ export class Gaps {
     this.tests++
     gapOfPieces(
       world,
-      offset.data[p],
-      count.data[p],
-      kind.data[p],
+      this.geometry.offsetOf(p),
+      this.geometry.countOf(p),
+      this.geometry.kindOf(p),
       world,
-      offset.data[q],
-      count.data[q],
-      kind.data[q],
+      this.geometry.offsetOf(q),
+      this.geometry.countOf(q),
+      this.geometry.kindOf(q),
       record,
     )
     if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
@@ -88,11 +88,11 @@ export class Gaps {
 
   /** Whether no piece of the one is near any of the other, by the wide bounds. */
   fatApart(a: number, b: number): boolean {
-    const { first, next } = this.geometry
+    const { first } = this.geometry
     const fat = this.geometry.fat.data
     if (this.geometry.pieceCount.data[a] * this.geometry.pieceCount.data[b] > FEW) return !this.nearMany(a, b)
-    for (let p = first.data[a]; p !== NONE; p = next.data[p]) {
-      for (let q = first.data[b]; q !== NONE; q = next.data[q]) {
+    for (let p = first.data[a]; p !== NONE; p = this.geometry.after(p)) {
+      for (let q = first.data[b]; q !== NONE; q = this.geometry.after(q)) {
         if (
           fat[4 * p] <= fat[4 * q + 2] &&
           fat[4 * q] <= fat[4 * p + 2] &&
@@ -107,14 +107,14 @@ export class Gaps {
   }
 
   private nearMany(a: number, b: number): boolean {
-    const { first, next, pieceCount, owner, fat } = this.geometry
+    const { first, pieceCount, fat } = this.geometry
     const { found, stack } = this
     const one = pieceCount.data[a] <= pieceCount.data[b] ? a : b
     const other = one === a ? b : a
-    for (let p = first.data[one]; p !== NONE; p = next.data[p]) {
+    for (let p = first.data[one]; p !== NONE; p = this.geometry.after(p)) {
       found.clear()
       this.trees[this.treeOf.data[other]].search(fat.data, 4 * p, -1, found, stack)
-      for (let i = 0; i < found.length; i++) if (owner.data[found.data[i]] === other) return true
+      for (let i = 0; i < found.length; i++) if (this.geometry.ownerOf(found.data[i]) === other) return true
     }
     return false
   }

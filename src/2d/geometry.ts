@@ -4,26 +4,25 @@
  * every test reads; they are made anew when a body moves.
  */
 import { cosSin } from '../core/maths.ts'
-import { type Column, Table } from '../core/table.ts'
+import { type Column, type IntList, Table } from '../core/table.ts'
 import { placeInto } from './shapes/compound.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 
 const NONE = -1
+/** What is known of a piece stands in one row, so that a walk that comes to it reads one place in memory. */
+const ROW = 8
+const OWNER = 0
+const OFFSET = 1
+const COUNT = 2
+const KIND = 3
+const PART = 4
+const CHILD = 5
+const NEXT = 6
+const SEVERAL = 7
 
 export class Geometry {
   readonly pieces = new Table(64)
-  /** The collider that a piece belongs to. */
-  readonly owner = this.pieces.i32()
-  /** Index of its block: its radius, then x, y of each core point. */
-  readonly offset = this.pieces.i32()
-  /** Number of its core points. */
-  readonly count = this.pieces.i32()
-  readonly kind = this.pieces.i32()
-  /** The user's number of the edge, and the index in the compound; -1 for none. */
-  readonly part = this.pieces.i32()
-  readonly child = this.pieces.i32()
-  /** The next piece of the same collider, or -1. */
-  readonly next = this.pieces.i32()
+  private readonly row = this.pieces.i32(ROW)
   /** Tight bounds in the world: min x, min y, max x, max y. */
   readonly bounds = this.pieces.f64(4)
   /** Bounds in the tree: for movers wider than the tight ones. */
@@ -44,6 +43,45 @@ export class Geometry {
     this.pieceCount = colliders.i32()
   }
 
+  /** The collider that a piece belongs to. */
+  ownerOf(piece: number): number {
+    return this.row.data[ROW * piece + OWNER]
+  }
+
+  /** Index of its block: its radius, then x, y of each core point. */
+  offsetOf(piece: number): number {
+    return this.row.data[ROW * piece + OFFSET]
+  }
+
+  /** Number of its core points. */
+  countOf(piece: number): number {
+    return this.row.data[ROW * piece + COUNT]
+  }
+
+  kindOf(piece: number): number {
+    return this.row.data[ROW * piece + KIND]
+  }
+
+  /** The user's number of the edge; -1 for none. */
+  partOf(piece: number): number {
+    return this.row.data[ROW * piece + PART]
+  }
+
+  /** The index in the compound; -1 for none. */
+  childOf(piece: number): number {
+    return this.row.data[ROW * piece + CHILD]
+  }
+
+  /** Whether its collider has other pieces besides. */
+  hasSiblings(piece: number): boolean {
+    return this.row.data[ROW * piece + SEVERAL] !== 0
+  }
+
+  /** The next piece of the same collider, or -1. */
+  after(piece: number): number {
+    return this.row.data[ROW * piece + NEXT]
+  }
+
   /** Takes a shape in, placed at (x, y) and turned by `angle` within its body. */
   place(c: number, shape: Shape2, x: number, y: number, angle: number): void {
     this.turn[0] = angle
@@ -57,13 +95,16 @@ export class Geometry {
       const n = (source.block.length - 1) / 2
       const piece = this.pieces.claim()
       const offset = this.claim(n)
-      this.owner.data[piece] = c
-      this.offset.data[piece] = offset
-      this.count.data[piece] = n
-      this.kind.data[piece] = source.kind
-      this.part.data[piece] = source.part
-      this.child.data[piece] = source.child
-      this.next.data[piece] = this.first.data[c]
+      const row = this.row.data
+      const at = ROW * piece
+      row[at + OWNER] = c
+      row[at + OFFSET] = offset
+      row[at + COUNT] = n
+      row[at + KIND] = source.kind
+      row[at + PART] = source.part
+      row[at + CHILD] = source.child
+      row[at + NEXT] = this.first.data[c]
+      row[at + SEVERAL] = shape.pieces.length > 1 ? 1 : 0
       this.first.data[c] = piece
       placeInto(source.kind, source.block, 0, n, x, y, cos, sin, this.body, offset)
     }
@@ -81,14 +122,14 @@ export class Geometry {
     const y = place[placeAt + 1]
     const cos = turn[turnAt]
     const sin = turn[turnAt + 1]
-    const offset = this.offset.data[piece]
-    if (this.kind.data[piece] === PLANE) {
+    const offset = this.offsetOf(piece)
+    if (this.kindOf(piece) === PLANE) {
       placeInto(PLANE, body, offset, 1, x, y, cos, sin, world, offset)
       bounds[4 * piece] = bounds[4 * piece + 1] = -Infinity
       bounds[4 * piece + 2] = bounds[4 * piece + 3] = Infinity
       return
     }
-    const to = offset + 2 * this.count.data[piece]
+    const to = offset + 2 * this.countOf(piece)
     let minX = Infinity
     let minY = Infinity
     let maxX = -Infinity
@@ -115,18 +156,18 @@ export class Geometry {
 
   /** Writes the block of a piece as it would be with its body at x, y, (angle,) cos, sin of `pose`. */
   blockAt(piece: number, pose: Float64Array, out: Float64Array): void {
-    const n = this.count.data[piece]
-    placeInto(this.kind.data[piece], this.body, this.offset.data[piece], n, pose[0], pose[1], pose[3], pose[4], out, 0)
+    const n = this.countOf(piece)
+    placeInto(this.kindOf(piece), this.body, this.offsetOf(piece), n, pose[0], pose[1], pose[3], pose[4], out, 0)
   }
 
   /** Distance of the outermost point of a collider from the origin of its body; of a halfspace it is infinite. */
   reach(c: number): number {
     const { body } = this
     let most = 0
-    for (let piece = this.first.data[c]; piece !== NONE; piece = this.next.data[piece]) {
-      if (this.kind.data[piece] === PLANE) return Infinity
-      const offset = this.offset.data[piece]
-      const to = offset + 2 * this.count.data[piece]
+    for (let piece = this.first.data[c]; piece !== NONE; piece = this.after(piece)) {
+      if (this.kindOf(piece) === PLANE) return Infinity
+      const offset = this.offsetOf(piece)
+      const to = offset + 2 * this.countOf(piece)
       let square = 0
       for (let i = offset + 1; i < to; i += 2) {
         const here = body[i] * body[i] + body[i + 1] * body[i + 1]
@@ -140,15 +181,68 @@ export class Geometry {
   /** Gives the pieces of a collider back. */
   remove(c: number): void {
     for (let piece = this.first.data[c]; piece !== NONE; ) {
-      const next = this.next.data[piece]
-      const n = this.count.data[piece]
+      const next = this.after(piece)
+      const n = this.countOf(piece)
       const blocks = this.free.get(n)
-      if (blocks === undefined) this.free.set(n, [this.offset.data[piece]])
-      else blocks.push(this.offset.data[piece])
+      if (blocks === undefined) this.free.set(n, [this.offsetOf(piece)])
+      else blocks.push(this.offsetOf(piece))
       this.pieces.release(piece)
       piece = next
     }
     this.first.data[c] = NONE
+  }
+
+  /**
+   * Gives these pieces their numbers anew, so that they rise in this order, and lays their blocks one behind the other:
+   * what a walk comes to next is then near in memory. Takes time and memory in proportion to all pieces.
+   * @returns the new number of each piece by its old one
+   */
+  arrange(pieces: IntList): Int32Array {
+    const order = pieces.data.subarray(0, pieces.length)
+    const numbers = order.slice().sort()
+    const renumbered = Int32Array.from({ length: this.pieces.size }, (_, piece) => piece)
+    for (let i = 0; i < order.length; i++) renumbered[order[i]] = numbers[i]
+    this.pieces.permute(order, numbers)
+    const { data: row } = this.row
+    const firstRead = new Uint8Array(this.first.data.length)
+    for (let i = 0; i < numbers.length; i++) {
+      const owner = row[ROW * numbers[i] + OWNER]
+      if (firstRead[owner] === 0) this.first.data[owner] = renumbered[this.first.data[owner]]
+      firstRead[owner] = 1
+    }
+    // A free row is all zero: it has no points.
+    for (let piece = 0; piece < this.pieces.size; piece++) {
+      const next = row[ROW * piece + NEXT]
+      if (row[ROW * piece + COUNT] > 0 && next !== NONE) row[ROW * piece + NEXT] = renumbered[next]
+    }
+    this.compact(numbers)
+    return renumbered
+  }
+
+  /** Lays all blocks anew, those of these pieces first. */
+  private compact(pieces: Int32Array): void {
+    const { world, body } = this
+    const row = this.row.data
+    this.world = new Float64Array(world.length)
+    this.body = new Float64Array(body.length)
+    this.used = 0
+    this.free.clear()
+    const moved = new Uint8Array(this.pieces.size)
+    const move = (piece: number): void => {
+      const from = row[ROW * piece + OFFSET]
+      const size = 1 + 2 * row[ROW * piece + COUNT]
+      for (let i = 0; i < size; i++) {
+        this.world[this.used + i] = world[from + i]
+        this.body[this.used + i] = body[from + i]
+      }
+      row[ROW * piece + OFFSET] = this.used
+      this.used += size
+      moved[piece] = 1
+    }
+    for (let i = 0; i < pieces.length; i++) move(pieces[i])
+    for (let piece = 0; piece < this.pieces.size; piece++) {
+      if (moved[piece] === 0 && row[ROW * piece + COUNT] > 0) move(piece)
+    }
   }
 
   private claim(n: number): number {

@@ -8,8 +8,8 @@
 import { cosSin } from '../core/maths.ts'
 import type { Column } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/gap.ts'
 import { gapOfPieces } from './narrow/pair.ts'
+import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
@@ -62,7 +62,7 @@ export class Path {
    */
   private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
     const { geometry, record, own } = this
-    const { first, next, count, kind } = geometry
+    const { first } = geometry
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     const sign = backwards ? -1 : 1
@@ -72,13 +72,23 @@ export class Path {
     let safe = Infinity
     own.length = 0
     this.setPose(bodyA, time)
-    for (let p = first.data[a]; p >= 0; p = next.data[p]) own.push(this.block(p))
+    for (let p = first.data[a]; p >= 0; p = geometry.after(p)) own.push(this.block(p))
     this.setPose(bodyB, time)
-    for (let q = first.data[b]; q >= 0; q = next.data[q]) {
+    for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
       const other = this.block(q)
       let index = 0
-      for (let p = first.data[a]; p >= 0; p = next.data[p]) {
-        gapOfPieces(own[index++], 0, count.data[p], kind.data[p], other, 0, count.data[q], kind.data[q], record)
+      for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+        gapOfPieces(
+          own[index++],
+          0,
+          geometry.countOf(p),
+          geometry.kindOf(p),
+          other,
+          0,
+          geometry.countOf(q),
+          geometry.kindOf(q),
+          record,
+        )
         const left = record[DISTANCE] - reach
         if (left <= CLOSE) return 0
         const closing = spin - (vx * record[NORMAL] + vy * record[NORMAL + 1])
@@ -112,7 +122,7 @@ export class Path {
   }
 
   private block(piece: number): Float64Array {
-    const block = new Float64Array(Math.max(3, 1 + 2 * this.geometry.count.data[piece]))
+    const block = new Float64Array(Math.max(3, 1 + 2 * this.geometry.countOf(piece)))
     this.geometry.blockAt(piece, this.at, block)
     return block
   }

@@ -3,9 +3,20 @@ import { finite } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/gap.ts'
 import { gapOfPieces } from './narrow/pair.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_SIZE, rayAgainstPiece } from './narrow/ray.ts'
+import { rayAgainstPiece } from './narrow/ray.ts'
+import {
+  DISTANCE,
+  FRACTION,
+  GAP_SIZE,
+  INSIDE,
+  MISS,
+  NORMAL,
+  POINT_A,
+  POINT_B,
+  RAY_NORMAL,
+  RAY_SIZE,
+} from './narrow/words.ts'
 import { Asked } from './query/asked.ts'
 import type { ShapeMotion2 } from './query/cast.ts'
 import { type Ray2, readRay } from './query/ray.ts'

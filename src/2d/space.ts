@@ -10,7 +10,7 @@ import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
 import { Path } from './path.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
@@ -61,7 +61,7 @@ export class Space2 implements Space<MutableVec2> {
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
-  private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.owner.data[piece]]
+  private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.ownerOf(piece)]
   /** 1 for trees that are about to be built anew. */
   private readonly bulk = new Int32Array(3)
   /** Pieces that are a half of the plane: they are in no tree. */
@@ -146,10 +146,10 @@ export class Space2 implements Space<MutableVec2> {
       this.intoTree(c)
       return
     }
-    const { first, next, kind } = this.geometry
+    const { first } = this.geometry
     const bits = this.population.filter.at.data[c]
-    for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
-      if (kind.data[piece] !== PLANE) this.trees[tree].setBits(piece, bits)
+    for (let piece = first.data[c]; piece !== NOWHERE; piece = this.geometry.after(piece)) {
+      if (this.geometry.kindOf(piece) !== PLANE) this.trees[tree].setBits(piece, bits)
     }
   }
 
@@ -157,9 +157,9 @@ export class Space2 implements Space<MutableVec2> {
     const tree = this.treeOf.data[c]
     if (tree === NOWHERE) return
     this.treeOf.data[c] = NOWHERE
-    const { first, next, kind } = this.geometry
-    for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
-      if (kind.data[piece] === PLANE) this.planes.remove(piece)
+    const { first } = this.geometry
+    for (let piece = first.data[c]; piece !== NOWHERE; piece = this.geometry.after(piece)) {
+      if (this.geometry.kindOf(piece) === PLANE) this.planes.remove(piece)
       else this.trees[tree].remove(piece)
     }
   }
@@ -223,7 +223,7 @@ export class Space2 implements Space<MutableVec2> {
   findPairs(): void {
     const { toFind, found, stack, listed, trees, geometry, planes } = this
     const { filter } = this.population
-    const { owner, next, kind, fat } = geometry
+    const { fat } = geometry
     for (let i = 0; i < toFind.length; i++) {
       const c = toFind.data[i]
       if (listed.data[c] === 0) continue
@@ -232,14 +232,14 @@ export class Space2 implements Space<MutableVec2> {
       if ((flags & ON) === 0 || this.treeOf.data[c] === NOWHERE) continue
       const mask = filter.meet.data[c]
       const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
-      for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+      for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         found.clear()
-        if (kind.data[piece] === PLANE) trees[MOVERS].all(mask, found, stack)
+        if (geometry.kindOf(piece) === PLANE) trees[MOVERS].all(mask, found, stack)
         else for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, 4 * piece, mask, found, stack)
-        for (let k = 0; k < found.length; k++) this.consider(c, owner.data[found.data[k]])
+        for (let k = 0; k < found.length; k++) this.consider(c, geometry.ownerOf(found.data[k]))
       }
       if (last === MOVERS) continue
-      for (let k = 0; k < planes.length; k++) this.consider(c, owner.data[planes.data[k]])
+      for (let k = 0; k < planes.length; k++) this.consider(c, geometry.ownerOf(planes.data[k]))
     }
     toFind.clear()
   }
@@ -362,14 +362,14 @@ export class Space2 implements Space<MutableVec2> {
   /** World geometry and tree places of a body's colliders, after it moved. */
   private update(body: number): void {
     const { population, geometry, place, turn, changedTick, treeOf } = this
-    const { bounds, fat, first, next, kind } = geometry
+    const { bounds, fat, first } = geometry
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       changedTick.data[c] = this.now
       const tree = treeOf.data[c]
       let left = false
-      for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
-        if (tree === NOWHERE || kind.data[piece] === PLANE) continue
+        if (tree === NOWHERE || geometry.kindOf(piece) === PLANE) continue
         const at = 4 * piece
         const tight = bounds.data
         const wide = fat.data
@@ -386,7 +386,7 @@ export class Space2 implements Space<MutableVec2> {
         this.trees[tree].move(piece, wide, at)
       }
       if (tree === NOWHERE) this.intoTree(c)
-      else if (left || this.geometry.kind.data[first.data[c]] === PLANE) this.refind(c)
+      else if (left || this.geometry.kindOf(first.data[c]) === PLANE) this.refind(c)
     }
   }
 
@@ -408,18 +408,20 @@ export class Space2 implements Space<MutableVec2> {
 
   private rebuild(tree: number): void {
     const { geometry, treeOf, found, population } = this
-    const { first, next, kind, fat } = geometry
+    const { first, fat } = geometry
     found.clear()
     for (let body = 0; body < population.bodies.size; body++) {
       if (population.bodySerial.data[body] === 0 || !population.bodyAlive(body)) continue
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
         if (treeOf.data[c] !== tree) continue
-        for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
-          if (kind.data[piece] !== PLANE) found.push(piece)
+        for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+          if (geometry.kindOf(piece) !== PLANE) found.push(piece)
         }
       }
     }
     this.trees[tree].build(found, fat.data, this.bitsOf)
+    // The build has put them in the order of the tree.
+    if (tree === STATICS) this.trees[tree].renumber(geometry.arrange(found))
   }
 
   private treeFor(c: number): number {
@@ -431,11 +433,11 @@ export class Space2 implements Space<MutableVec2> {
   private intoTree(c: number): void {
     this.takenOut(c)
     const tree = this.treeFor(c)
-    const { first, next, kind, fat } = this.geometry
+    const { first, fat } = this.geometry
     const bits = this.population.filter.at.data[c]
     this.treeOf.data[c] = tree
-    for (let piece = first.data[c]; piece !== NOWHERE; piece = next.data[piece]) {
-      if (kind.data[piece] === PLANE) {
+    for (let piece = first.data[c]; piece !== NOWHERE; piece = this.geometry.after(piece)) {
+      if (this.geometry.kindOf(piece) === PLANE) {
         this.planes.push(piece)
         continue
       }
@@ -447,13 +449,12 @@ export class Space2 implements Space<MutableVec2> {
 
   /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
   private fatten(piece: number): void {
-    const { owner } = this.geometry
     const tight = this.geometry.bounds.data
     const fat = this.geometry.fat.data
     const at = 4 * piece
     const width = tight[at + 2] - tight[at]
     const height = tight[at + 3] - tight[at + 1]
-    const fixed = (this.population.filter.flags.data[owner.data[piece]] & FIXED) !== 0
+    const fixed = (this.population.filter.flags.data[this.geometry.ownerOf(piece)] & FIXED) !== 0
     const margin = 2 * this.touch + (fixed ? 0 : 0.5 * FAT * (width + height))
     fat[at] = tight[at] - margin
     fat[at + 1] = tight[at + 1] - margin

@@ -9,7 +9,7 @@ import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body2, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2 } from './collider.ts'
-import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/words.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
@@ -164,19 +164,19 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const { filter } = population
     const overlaps: Overlap2<K>[] = []
     space.refresh()
-    const { first, next, kind, bounds, owner } = space.geometry
+    const { first, bounds } = space.geometry
     for (const mine of body.colliders) {
       const c = mine.slot
       const near = new Set<number>()
-      for (let piece = first.data[c]; piece >= 0; piece = next.data[piece]) {
+      for (let piece = first.data[c]; piece >= 0; piece = space.geometry.after(piece)) {
         found.clear()
         for (const tree of space.trees) {
-          if (kind.data[piece] === PLANE) tree.all(filter.meet.data[c], found, stack)
+          if (space.geometry.kindOf(piece) === PLANE) tree.all(filter.meet.data[c], found, stack)
           else tree.search(bounds.data, 4 * piece, filter.meet.data[c], found, stack)
         }
-        for (let i = 0; i < found.length; i++) near.add(owner.data[found.data[i]])
+        for (let i = 0; i < found.length; i++) near.add(space.geometry.ownerOf(found.data[i]))
       }
-      for (let i = 0; i < space.planes.length; i++) near.add(owner.data[space.planes.data[i]])
+      for (let i = 0; i < space.planes.length; i++) near.add(space.geometry.ownerOf(space.planes.data[i]))
       for (const d of [...near].sort((p, q) => population.serial.data[p] - population.serial.data[q])) {
         const response = filter.respond(c, d)
         if (response === 0) continue

@@ -46,6 +46,8 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
   plain = true
   noSensors = true
   private readonly host: AskingHost<B, C>
+  /** Nothing is set that an empty filter would have to take back. */
+  private blank = true
   private mode = NO_SENSORS
   private as = false
   private asAt = 0
@@ -63,6 +65,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
 
   /** Throws `unknown-layer`, `bad-number`, `bad-argument`, `dead-handle`, `foreign-handle`. */
   compile(filter: QueryFilter<K, B, C> | undefined): void {
+    if (filter === undefined && this.blank) return
     this.mask = -1
     this.mode = NO_SENSORS
     this.noSensors = true
@@ -74,6 +77,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
     this.plain = true
     this.exceptBodies.length = 0
     this.exceptColliders.length = 0
+    this.blank = filter === undefined
     if (filter === undefined) return
     record(filter, 'the filter of a query')
     onlyFields(filter, FIELDS, 'the filter of a query')

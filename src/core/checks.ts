@@ -44,8 +44,9 @@ export function record(value: unknown, what: string): void {
 /** Refuses fields nobody reads: an option that is silently ignored is a bug that cannot be seen. */
 export function onlyFields(value: object, allowed: readonly string[], what: string): void {
   for (const key in value) {
-    if (!allowed.includes(key)) {
-      throw new KeenError('bad-argument', `${what} has no field ${show(key)}; it takes ${allowed.join(', ')}`)
-    }
+    // Asked of every query: a plain loop over a few names is the fastest.
+    let known = false
+    for (let i = 0; i < allowed.length && !known; i++) known = allowed[i] === key
+    if (!known) throw new KeenError('bad-argument', `${what} has no field ${show(key)}; it takes ${allowed.join(', ')}`)
   }
 }

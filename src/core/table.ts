@@ -57,6 +57,16 @@ export class Table {
     this.count--
   }
 
+  /** Moves the contents of slot `from[i]` to slot `to[i]`, for all i at once; both name the same slots. */
+  permute(from: Int32Array, to: Int32Array): void {
+    for (const { data, width } of this.columns) {
+      const before = data.slice()
+      for (let i = 0; i < from.length; i++) {
+        for (let k = 0; k < width; k++) data[to[i] * width + k] = before[from[i] * width + k]
+      }
+    }
+  }
+
   /** Bytes held by the columns. */
   get bytes(): number {
     return this.columns.reduce((sum, column) => sum + column.data.byteLength, 0)
@@ -89,6 +99,14 @@ export class IntList {
 
   pop(): number {
     return this.data[--this.length]
+  }
+
+  /** Makes room for so many, keeping what is there. */
+  reserve(size: number): void {
+    if (size <= this.data.length) return
+    const wider = new Int32Array(Math.max(2 * this.data.length, size))
+    wider.set(this.data.subarray(0, this.length))
+    this.data = wider
   }
 
   clear(): void {

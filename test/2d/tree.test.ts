@@ -22,18 +22,19 @@ function exercise(seed: number, operations: number, most: number): Tree {
     const y = random.between(-spread, spread)
     return [x, y, x + random.between(0, size), y + random.between(0, size)]
   }
+  const someBits = (): number => (random.chance(0.05) ? 0 : 1 << random.below(32))
   for (let i = 0; i < operations; i++) {
     const proxy = random.below(most)
     const leaf = plain.get(proxy)
     if (leaf === undefined) {
-      const fresh = { box: box(2), bits: 1 << random.below(32) }
+      const fresh = { box: box(2), bits: someBits() }
       tree.insert(proxy, Float64Array.from(fresh.box), 0, fresh.bits)
       plain.set(proxy, fresh)
     } else if (random.chance(0.25)) {
       tree.remove(proxy)
       plain.delete(proxy)
     } else if (random.chance(0.2)) {
-      leaf.bits = 1 << random.below(32)
+      leaf.bits = someBits()
       tree.setBits(proxy, leaf.bits)
     } else {
       const [x, y, right, top] = leaf.box

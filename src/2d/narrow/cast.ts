@@ -7,9 +7,9 @@
 import { cosSin } from '../../core/maths.ts'
 import { placeInto } from '../shapes/compound.ts'
 import { PLANE } from '../shapes/shape.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_B } from './gap.ts'
 import { gapOfPieces } from './pair.ts'
-import { FRACTION, HIT, INSIDE, MISS, RAY_NORMAL, rayAgainst } from './ray.ts'
+import { rayAgainst } from './ray.ts'
+import { DISTANCE, FRACTION, GAP_SIZE, HIT, INSIDE, MISS, NORMAL, POINT_B, RAY_NORMAL } from './words.ts'
 
 /** Metres from the target at which a turning cast is content. */
 export const CLOSE = 1e-9

@@ -6,13 +6,12 @@
  * A shape comes as a block (array and index: the radius, then x, y of each core point) and its number of points; all
  * that is found is written into arrays, for a double that crosses a call is boxed.
  */
+import type * as words from './words.ts'
 
-/** Places in a gap record. */
-export const DISTANCE = 0
-export const NORMAL = 1
-export const POINT_A = 3
-export const POINT_B = 5
-export const GAP_SIZE = 7
+const DISTANCE: typeof words.DISTANCE = 0
+const NORMAL: typeof words.NORMAL = 1
+const POINT_A: typeof words.POINT_A = 3
+const POINT_B: typeof words.POINT_B = 5
 
 /** A simplex step gains on every pass; this only bounds a cycle that rounding could make. */
 const MAX_STEPS = 64
@@ -199,6 +198,21 @@ export function gap(
   out[POINT_A + 1] = ay + ny * ar
   out[POINT_B] = bx - nx * br
   out[POINT_B + 1] = by - ny * br
+}
+
+/** Whether two shapes overlap or touch: `gap` without its points and depth. The answer is the same to the last bit. */
+export function meet(p: Float64Array, a: number, an: number, q: Float64Array, b: number, bn: number): boolean {
+  const size = searchCores(p, a, an, q, b, bn)
+  if (size === 0) return true
+  const x0 = simplex[0]
+  const y0 = simplex[1]
+  const radii = p[a] + q[b]
+  if (size === 1) return Math.sqrt(x0 * x0 + y0 * y0) <= radii
+  const ex = simplex[2] - x0
+  const ey = simplex[3] - y0
+  const side = ex * y0 - ey * x0
+  const length = Math.sqrt(ex * ex + ey * ey)
+  return length < TINY || (side > 0 ? side : -side) / length <= radii
 }
 
 /** Overlapping cores: the edge normal along which the least move parts them. */

@@ -1,6 +1,9 @@
 /** Any piece against any piece: convex cores and lines by the general gap, a half of the plane in closed form. */
 import { PLANE } from '../shapes/shape.ts'
-import { DISTANCE, gap, NORMAL, POINT_A, POINT_B } from './gap.ts'
+import { gap, meet } from './gap.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './words.ts'
+
+const record = new Float64Array(GAP_SIZE)
 
 /** Writes the gap of two pieces: arrays, indexes, numbers of points and kinds. Two planes are never apart. */
 export function gapOfPieces(
@@ -18,6 +21,21 @@ export function gapOfPieces(
   else if (aKind === PLANE && bKind !== PLANE) planeGap(q, b, bn, p, a, out, true)
   else if (aKind === PLANE) out[DISTANCE] = -Infinity
   else gap(p, a, an, q, b, bn, out)
+}
+
+/** Whether two pieces overlap or touch; the first is no plane. */
+export function piecesMeet(
+  p: Float64Array,
+  a: number,
+  an: number,
+  q: Float64Array,
+  b: number,
+  bn: number,
+  bKind: number,
+): boolean {
+  if (bKind !== PLANE) return meet(p, a, an, q, b, bn)
+  planeGap(p, a, an, q, b, record, false)
+  return record[DISTANCE] <= 0
 }
 
 /** A convex piece over a plane; turned, the plane is the first of the two. */

@@ -6,16 +6,17 @@
  * 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out.
  */
 import { PLANE } from '../shapes/shape.ts'
-import { DISTANCE, GAP_SIZE, gap, NORMAL } from './gap.ts'
+import { gap } from './gap.ts'
+import type * as words from './words.ts'
+import { GAP_SIZE } from './words.ts'
 
-export const MISS = 0
-export const HIT = 1
-export const INSIDE = 2
-
-/** Places in a ray record: fraction of the whole length, and the unit normal. */
-export const FRACTION = 0
-export const RAY_NORMAL = 1
-export const RAY_SIZE = 3
+const MISS: typeof words.MISS = 0
+const HIT: typeof words.HIT = 1
+const INSIDE: typeof words.INSIDE = 2
+const FRACTION: typeof words.FRACTION = 0
+const RAY_NORMAL: typeof words.RAY_NORMAL = 1
+const DISTANCE: typeof words.DISTANCE = 0
+const NORMAL: typeof words.NORMAL = 1
 
 /** The start of the ray as a block: a point without radius. */
 const point = new Float64Array(3)
@@ -161,19 +162,20 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
   const dy = line[3]
   let entering = -1
   let leaving = -1
+  let along = 0
   let before = at + 2 * n - 1
   let sideBefore = dx * (p[before + 1] - oy) - dy * (p[before] - ox)
   for (let i = at + 1; i <= at + 2 * n; i += 2) {
     const side = dx * (p[i + 1] - oy) - dy * (p[i] - ox)
-    if (sideBefore > 0) {
-      if (side <= 0) entering = before
-    } else if (side > 0) leaving = before
-    // Along an edge is a graze at most.
-    else if (side === 0 && sideBefore === 0) return MISS
+    const wasLeft = +(sideBefore > 0)
+    const left = +(side > 0)
+    entering += (before - entering) * (wasLeft & (1 - left))
+    leaving += (before - leaving) * (left & (1 - wasLeft))
+    along |= +(side === 0) & +(sideBefore === 0)
     before = i
     sideBefore = side
   }
-  if (entering < 0 || leaving < 0) return MISS
+  if (along !== 0 || entering < 0 || leaving < 0) return MISS
   const last = at + 2 * n - 1
   let next = entering === last ? at + 1 : entering + 2
   const ux = p[next + 1] - p[entering + 1]

@@ -22,10 +22,22 @@ export class Asked {
   readonly bounds = new Float64Array(4)
   /** Distance of the outermost point from the shape's origin. */
   reach = 0
+  /** Whether it is a box along the axes, without rounding: then it is its bounds. */
+  fills = false
+  private shape: unknown = null
+  private ownReach = 0
   private readonly turn = new Float64Array(3)
 
   /** A shape at (x, y), turned by `angle`. Throws `bad-shape` for one that cannot ask. */
   set(shape: unknown, x: number, y: number, angle: unknown, what: string): void {
+    if (shape !== this.shape) this.know(shape, what)
+    this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`)
+    cosSin(this.turn, 0)
+    this.put(x, y)
+  }
+
+  /** Takes a shape in: what does not depend on its place. */
+  private know(shape: unknown, what: string): void {
     if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
       throw new KeenError(
         'bad-shape',
@@ -39,21 +51,32 @@ export class Asked {
         `'shape' of ${what} cannot be a ${kind}: ask with a convex shape, a segment or a compound`,
       )
     }
-    this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`)
-    cosSin(this.turn, 0)
+    this.own = pieces.map((piece) => piece.block)
+    this.ownReach = 0
+    for (const block of this.own) {
+      for (let k = 1; k < block.length; k += 2) {
+        const reach = Math.sqrt(block[k] * block[k] + block[k + 1] * block[k + 1]) + block[0]
+        if (reach > this.ownReach) this.ownReach = reach
+      }
+    }
+    this.shape = shape
+  }
+
+  /** Places the shape. */
+  private put(x: number, y: number): void {
     this.pieces = 0
-    this.reach = 0
-    let used = 0
+    this.reach = this.ownReach
     this.clearBounds()
-    if (this.own.length !== pieces.length || this.own[0] !== pieces[0].block)
-      this.own = pieces.map((piece) => piece.block)
-    for (const { block } of pieces) used = this.add(block, x, y, used)
+    let used = 0
+    for (let i = 0; i < this.own.length; i++) used = this.add(this.own[i], x, y, used)
+    this.fills = this.pieces === 1 && this.fillsItsBounds()
   }
 
   /** A point. */
   setPoint(x: number, y: number): void {
     this.pieces = 0
     this.reach = 0
+    this.fills = false
     this.turn[1] = 1
     this.turn[2] = 0
     this.clearBounds()
@@ -84,10 +107,18 @@ export class Asked {
       if (py - r < bounds[1]) bounds[1] = py - r
       if (px + r > bounds[2]) bounds[2] = px + r
       if (py + r > bounds[3]) bounds[3] = py + r
-      const reach = Math.sqrt(block[k] * block[k] + block[k + 1] * block[k + 1]) + r
-      if (reach > this.reach) this.reach = reach
     }
     return used + block.length
+  }
+
+  private fillsItsBounds(): boolean {
+    const { placed, bounds } = this
+    if (this.count[0] !== 4 || placed[0] !== 0) return false
+    for (let k = 1; k <= 8; k += 2) {
+      if (placed[k] !== bounds[0] && placed[k] !== bounds[2]) return false
+      if (placed[k + 1] !== bounds[1] && placed[k + 1] !== bounds[3]) return false
+    }
+    return true
   }
 
   private clearBounds(): void {

@@ -2,7 +2,7 @@
 import { record as checkRecord, finite, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { CAST_DEPTH, CAST_SIZE, castAgainst, turnAgainst } from '../narrow/cast.ts'
-import { INSIDE, MISS } from '../narrow/ray.ts'
+import { INSIDE, MISS } from '../narrow/words.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
 import { type RayHit2, rayHit } from './ray.ts'
@@ -113,7 +113,7 @@ export class Shapecast<K extends Kinds> {
       half[1] = (bounds[3] - bounds[1]) / 2
     }
     alongLine(space, scratch, (piece) => {
-      const c = geometry.owner.data[piece]
+      const c = geometry.ownerOf(piece)
       if (!asking.accepts(c)) return true
       if (asking.skipInside && this.startsInside(scratch, c)) return true
       const met = this.meet(scratch, piece, record)
@@ -127,7 +127,7 @@ export class Shapecast<K extends Kinds> {
   /** The best of the asking pieces against one piece, into `out`. */
   private meet(scratch: Scratch<K>, piece: number, out: Float64Array): number {
     const { asked, line, castRecord, turning } = scratch
-    const { world, offset, count, kind } = this.desk.space.geometry
+    const { world } = this.desk.space.geometry
     let result = MISS
     for (let i = 0; i < asked.pieces; i++) {
       const met =
@@ -137,9 +137,9 @@ export class Shapecast<K extends Kinds> {
               asked.offset[i],
               asked.count[i],
               world,
-              offset.data[piece],
-              count.data[piece],
-              kind.data[piece],
+              this.desk.space.geometry.offsetOf(piece),
+              this.desk.space.geometry.countOf(piece),
+              this.desk.space.geometry.kindOf(piece),
               line,
               castRecord,
             )
@@ -147,9 +147,9 @@ export class Shapecast<K extends Kinds> {
               asked.own[i],
               asked.count[i],
               world,
-              offset.data[piece],
-              count.data[piece],
-              kind.data[piece],
+              this.desk.space.geometry.offsetOf(piece),
+              this.desk.space.geometry.countOf(piece),
+              this.desk.space.geometry.kindOf(piece),
               turning,
               castRecord,
             )
@@ -165,7 +165,7 @@ export class Shapecast<K extends Kinds> {
 
   private startsInside(scratch: Scratch<K>, c: number): boolean {
     const { geometry } = this.desk.space
-    for (let piece = geometry.first.data[c]; piece >= 0; piece = geometry.next.data[piece]) {
+    for (let piece = geometry.first.data[c]; piece >= 0; piece = geometry.after(piece)) {
       if (this.meet(scratch, piece, scratch.record) === INSIDE) return true
     }
     return false
@@ -177,7 +177,7 @@ export class Shapecast<K extends Kinds> {
     const piece = found.pieces.data[index]
     const at = HIT_SIZE * index
     const { values } = found
-    out.collider = this.desk.colliderOf(geometry.owner.data[piece])
+    out.collider = this.desk.colliderOf(geometry.ownerOf(piece))
     out.body = out.collider.body
     out.point.x = values[at + HIT_POINT]
     out.point.y = values[at + HIT_POINT + 1]
@@ -187,8 +187,8 @@ export class Shapecast<K extends Kinds> {
     out.distance = values[at + KEY] * line[4]
     out.startedInside = found.inside.data[index] !== 0
     out.depth = values[at + HIT_DEPTH]
-    out.part = geometry.part.data[piece]
-    out.child = geometry.child.data[piece]
+    out.part = geometry.partOf(piece)
+    out.child = geometry.childOf(piece)
     return out
   }
 }

@@ -4,12 +4,13 @@ import { KeenError } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { DISTANCE, NORMAL, POINT_B } from '../narrow/gap.ts'
-import { gapOfPieces } from '../narrow/pair.ts'
+import type { Geometry } from '../geometry.ts'
+import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
+import { DISTANCE, NORMAL, POINT_B } from '../narrow/words.ts'
 import { PLANE } from '../shapes/shape.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
-import type { AskingShape2 } from './asked.ts'
+import type { Asked, AskingShape2 } from './asked.ts'
 import { type Desk, type Filter2, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { aroundBox } from './walk.ts'
 
@@ -81,7 +82,7 @@ const SHAPE_FIELDS = ['shape', 'at', 'angle', 'reach'] as const
 /** The least gap of the asking pieces and one piece, into `scratch.record` as key, normal towards the asker, point. */
 function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: number): void {
   const { asked, gap, record } = scratch
-  const { world, offset, count, kind } = desk.space.geometry
+  const { world } = desk.space.geometry
   record[KEY] = Infinity
   for (let i = 0; i < asked.pieces; i++) {
     gapOfPieces(
@@ -90,9 +91,9 @@ function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: nu
       asked.count[i],
       0,
       world,
-      offset.data[piece],
-      count.data[piece],
-      kind.data[piece],
+      desk.space.geometry.offsetOf(piece),
+      desk.space.geometry.countOf(piece),
+      desk.space.geometry.kindOf(piece),
       gap,
     )
     if (gap[DISTANCE] >= record[KEY]) continue
@@ -104,28 +105,40 @@ function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: nu
   }
 }
 
-/** Whether the first core point of a piece lies in an asking piece: then they overlap, and no gap need be searched. */
-function holdsPoint<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: number): boolean {
-  const { asked } = scratch
-  const { world, offset, kind } = desk.space.geometry
-  if (kind.data[piece] === PLANE) return false
-  const at = offset.data[piece]
-  const x = world[at + 1]
-  const y = world[at + 2]
-  const { placed } = asked
+const UNKNOWN = -1
+
+/**
+ * Whether the one asking shape, a box along the axes, overlaps a piece: 1, 0 or UNKNOWN. It does when any core point of
+ * the piece is within its radius; of a circle that is the whole answer.
+ */
+function boxMeets(bounds: Float64Array, q: Float64Array, at: number, n: number): number {
+  const minX = bounds[0]
+  const minY = bounds[1]
+  const maxX = bounds[2]
+  const maxY = bounds[3]
+  const r = q[at]
+  for (let i = at + 1; i <= at + 2 * n; i += 2) {
+    const x = q[i]
+    const y = q[i + 1]
+    const dx = x < minX ? minX - x : x > maxX ? x - maxX : 0
+    const dy = y < minY ? minY - y : y > maxY ? y - maxY : 0
+    if (dx <= r && dy <= r && (dx === 0 || dy === 0 || Math.sqrt(dx * dx + dy * dy) <= r)) return 1
+  }
+  return n === 1 ? 0 : UNKNOWN
+}
+
+/** Whether a piece overlaps any of the asking pieces, or touches one. */
+function meets(geometry: Geometry, asked: Asked, piece: number): boolean {
+  const q = geometry.world
+  const at = geometry.offsetOf(piece)
+  const n = geometry.countOf(piece)
+  const kind = geometry.kindOf(piece)
+  if (asked.fills && kind !== PLANE) {
+    const known = boxMeets(asked.bounds, q, at, n)
+    if (known !== UNKNOWN) return known === 1
+  }
   for (let i = 0; i < asked.pieces; i++) {
-    const from = asked.offset[i]
-    const n = asked.count[i]
-    if (n < 3) continue
-    let inside = true
-    let px = placed[from + 2 * n - 1]
-    let py = placed[from + 2 * n]
-    for (let k = from + 1; inside && k <= from + 2 * n; k += 2) {
-      inside = (placed[k] - px) * (y - py) - (placed[k + 1] - py) * (x - px) >= 0
-      px = placed[k]
-      py = placed[k + 1]
-    }
-    if (inside) return true
+    if (piecesMeet(asked.placed, asked.offset[i], asked.count[i], q, at, n, kind)) return true
   }
   return false
 }
@@ -198,23 +211,35 @@ export class Overlap<K extends Kinds> {
     onlyFields(place, PLACE_FIELDS, 'an overlap')
     const at = checkVec(place.at, "'at' of an overlap")
     const { space } = this.desk
-    const { asking, asked, near, stack, found, record } = scratch
+    const { asking, asked, near, stack } = scratch
+    const { planes, trees } = space
+    const depth = place.depth === true
     asked.set(place.shape, at.x, at.y, place.angle, 'an overlap')
-    for (let i = 0; i < space.planes.length; i++) near.push(space.planes.data[i])
-    space.trees[STATICS].search(asked.bounds, 0, asking.mask, near, stack)
-    space.trees[MOVERS].search(asked.bounds, 0, asking.mask, near, stack)
-    if (asking.sensors) space.trees[RESTING_SENSORS].search(asked.bounds, 0, asking.mask, near, stack)
-    const { owner } = space.geometry
+    if (trees[STATICS].count > 0) trees[STATICS].search(asked.bounds, 0, asking.mask, near, stack)
+    const certain = asking.plain ? near.length : 0
+    if (trees[MOVERS].count > 0) trees[MOVERS].search(asked.bounds, 0, asking.mask, near, stack)
+    if (asking.sensors) trees[RESTING_SENSORS].search(asked.bounds, 0, asking.mask, near, stack)
+    for (let i = 0; i < planes.length; i++) near.push(planes.data[i])
+    this.sift(scratch, certain, depth, any)
+  }
+
+  /** Puts what overlaps, of the pieces near by, among the found; of the first `certain` no filter need be asked. */
+  private sift(scratch: Scratch<K>, certain: number, depth: boolean, any: boolean): void {
+    const { space } = this.desk
+    const { asking, asked, near, found, record } = scratch
+    const { geometry } = space
     for (let i = 0; i < near.length; i++) {
       const piece = near.data[i]
-      const c = owner.data[piece]
-      if (!asking.accepts(c)) continue
-      if (place.depth !== true && holdsPoint(this.desk, scratch, piece)) record[KEY] = 0
-      else {
+      const c = geometry.ownerOf(piece)
+      if (i >= certain && !asking.accepts(c)) continue
+      if (depth) {
         leastGap(this.desk, scratch, piece)
         if (!(record[KEY] <= 0)) continue
+        found.put(c, piece, false, record)
+      } else {
+        if (!meets(geometry, asked, piece)) continue
+        found.add(c, piece, geometry.hasSiblings(piece))
       }
-      found.put(c, piece, false, record)
       if (any) return
     }
   }
@@ -225,10 +250,11 @@ export class Overlap<K extends Kinds> {
     const piece = found.pieces.data[index]
     const at = HIT_SIZE * index
     const { values } = found
-    out.collider = this.desk.colliderOf(geometry.owner.data[piece])
-    out.body = out.collider.body
-    out.part = geometry.part.data[piece]
-    out.child = geometry.child.data[piece]
+    const c = found.colliders.data[index]
+    out.collider = this.desk.colliderOf(c)
+    out.body = this.desk.bodyOf(c)
+    out.part = geometry.partOf(piece)
+    out.child = geometry.childOf(piece)
     out.depth = depth ? 0 - values[at + KEY] : 0
     if (!depth) {
       out.normal = null
@@ -295,10 +321,9 @@ export class Nearest<K extends Kinds> {
     } else throw new KeenError('bad-argument', "a question for the nearest needs 'point', or 'shape' and 'at'")
     const endless = place.reach === undefined || place.reach === Infinity
     const reach = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
-    const { owner } = this.desk.space.geometry
     best[0] = reach
     aroundBox(this.desk.space, scratch, asked.bounds, (piece) => {
-      const c = owner.data[piece]
+      const c = this.desk.space.geometry.ownerOf(piece)
       if (!asking.accepts(c)) return true
       leastGap(this.desk, scratch, piece)
       if (record[KEY] > best[0]) return true
@@ -314,15 +339,15 @@ export class Nearest<K extends Kinds> {
     const piece = found.pieces.data[index]
     const at = HIT_SIZE * index
     const { values } = found
-    out.collider = this.desk.colliderOf(geometry.owner.data[piece])
+    out.collider = this.desk.colliderOf(geometry.ownerOf(piece))
     out.body = out.collider.body
     out.distance = values[at + KEY]
     out.normal.x = values[at + HIT_NORMAL] + 0
     out.normal.y = values[at + HIT_NORMAL + 1] + 0
     out.point.x = values[at + HIT_POINT]
     out.point.y = values[at + HIT_POINT + 1]
-    out.part = geometry.part.data[piece]
-    out.child = geometry.child.data[piece]
+    out.part = geometry.partOf(piece)
+    out.child = geometry.childOf(piece)
     return out
   }
 }

@@ -4,7 +4,8 @@ import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL, rayAgainstPiece } from '../narrow/ray.ts'
+import { rayAgainstPiece } from '../narrow/ray.ts'
+import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/words.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { alongLine, nearestOnRay, startsInside } from './walk.ts'
@@ -174,9 +175,9 @@ export class Raycast<K extends Kinds> {
     }
     const { desk } = this
     const { space } = desk
-    const { owner, part, child } = space.geometry
     const scratch = desk.take(filter)
     const { line, best } = scratch
+    const { fraction, normal, collider } = out
     let hits = 0
     try {
       for (let i = 0; i < count; i++) {
@@ -187,22 +188,22 @@ export class Raycast<K extends Kinds> {
         line[3] = rays[at + 3] - rays[at + 1]
         if (!Number.isFinite(line[2] + line[3])) throw notFinite(rays, i)
         if (!nearestOnRay(space, scratch, false)) {
-          out.fraction[i] = -1
-          out.collider[i] = -1
+          fraction[i] = -1
+          collider[i] = -1
           out.part[i] = -1
           out.child[i] = -1
-          out.normal[2 * i] = 0
-          out.normal[2 * i + 1] = 0
+          normal[2 * i] = 0
+          normal[2 * i + 1] = 0
           continue
         }
         hits++
         const piece = scratch.bestPiece
-        out.fraction[i] = best[FRACTION]
-        out.normal[2 * i] = best[RAY_NORMAL]
-        out.normal[2 * i + 1] = best[RAY_NORMAL + 1]
-        out.collider[i] = owner.data[piece]
-        out.part[i] = part.data[piece]
-        out.child[i] = child.data[piece]
+        fraction[i] = best[FRACTION]
+        normal[2 * i] = best[RAY_NORMAL]
+        normal[2 * i + 1] = best[RAY_NORMAL + 1]
+        collider[i] = space.geometry.ownerOf(piece)
+        out.part[i] = space.geometry.partOf(piece)
+        out.child[i] = space.geometry.childOf(piece)
       }
     } finally {
       desk.give()
@@ -212,17 +213,24 @@ export class Raycast<K extends Kinds> {
 
   private gather(scratch: Scratch<K>): void {
     const { space } = this.desk
-    const { owner, world, offset, count, kind } = space.geometry
+    const { world } = space.geometry
     const { asking, line, record, found, half, best } = scratch
     half[0] = 0
     half[1] = 0
     best[0] = 1
     record[HIT_DEPTH] = 0
     alongLine(space, scratch, (piece) => {
-      const c = owner.data[piece]
+      const c = space.geometry.ownerOf(piece)
       if (!asking.accepts(c)) return true
       record[FRACTION] = 1
-      const met = rayAgainstPiece(world, offset.data[piece], count.data[piece], kind.data[piece], line, record)
+      const met = rayAgainstPiece(
+        world,
+        space.geometry.offsetOf(piece),
+        space.geometry.countOf(piece),
+        space.geometry.kindOf(piece),
+        line,
+        record,
+      )
       if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) return true
       found.put(c, piece, met === INSIDE, record)
       return true
@@ -248,7 +256,7 @@ function fill<K extends Kinds>(
   const { geometry } = desk.space
   const { line } = scratch
   const fraction = values[at + KEY]
-  out.collider = desk.colliderOf(geometry.owner.data[piece])
+  out.collider = desk.colliderOf(geometry.ownerOf(piece))
   out.body = out.collider.body
   out.point.x = line[0] + fraction * line[2]
   out.point.y = line[1] + fraction * line[3]
@@ -258,8 +266,8 @@ function fill<K extends Kinds>(
   out.fraction = fraction
   out.distance = fraction * line[4]
   out.startedInside = inside
-  out.part = geometry.part.data[piece]
-  out.child = geometry.child.data[piece]
+  out.part = geometry.partOf(piece)
+  out.child = geometry.childOf(piece)
   return out
 }
 

@@ -28,20 +28,30 @@ export class Found {
   private place = new Int32Array(64)
 
   clear(): void {
-    for (let i = 0; i < this.colliders.length; i++) this.place[this.colliders.data[i]] = 0
+    for (let i = 0; i < this.colliders.length; i++) {
+      const c = this.colliders.data[i]
+      if (c < this.place.length) this.place[c] = 0
+    }
     this.colliders.clear()
     this.pieces.clear()
     this.inside.clear()
     this.order.clear()
   }
 
+  /** Puts a hit in without numbers. @param several whether the collider has several pieces, so that it may be there */
+  add(c: number, piece: number, several: boolean): void {
+    if (several) {
+      this.reserve(c)
+      if (this.place[c] !== 0) return
+      this.place[c] = this.colliders.length + 1
+    }
+    this.colliders.push(c)
+    this.pieces.push(piece)
+  }
+
   /** Puts a hit in, or keeps the better of two of the same collider: the smaller key, inside before outside, the deeper. */
   put(c: number, piece: number, inside: boolean, record: Float64Array): void {
-    if (c >= this.place.length) {
-      const wider = new Int32Array(Math.max(2 * this.place.length, c + 1))
-      wider.set(this.place)
-      this.place = wider
-    }
+    this.reserve(c)
     let at = this.place[c] - 1
     if (at >= 0) {
       const before = this.values[HIT_SIZE * at]
@@ -66,6 +76,13 @@ export class Found {
     this.pieces.data[at] = piece
     this.inside.data[at] = inside ? 1 : 0
     for (let i = 0; i < HIT_SIZE; i++) this.values[HIT_SIZE * at + i] = record[i]
+  }
+
+  private reserve(c: number): void {
+    if (c < this.place.length) return
+    const wider = new Int32Array(Math.max(2 * this.place.length, c + 1))
+    wider.set(this.place)
+    this.place = wider
   }
 }
 
@@ -92,6 +109,8 @@ export class Scratch<K extends Kinds> {
   /** Flags of colliders. */
   readonly flags: { data: Int32Array }
   private walk = new Int32Array(64)
+  /** Where the ray enters what waits on that stack. */
+  walkEnters = new Float64Array(64)
   private readonly byKey: (a: number, b: number) => boolean
   private readonly byAge: (a: number, b: number) => boolean
 
@@ -109,7 +128,10 @@ export class Scratch<K extends Kinds> {
 
   /** A stack for a walk through a tree of so many nodes: it cannot run over. */
   walkStack(nodes: number): Int32Array {
-    if (this.walk.length < nodes) this.walk = new Int32Array(2 * nodes)
+    if (this.walk.length < nodes) {
+      this.walk = new Int32Array(2 * nodes)
+      this.walkEnters = new Float64Array(2 * nodes)
+    }
     return this.walk
   }
 
@@ -127,16 +149,17 @@ export class Desk<K extends Kinds> {
   readonly space: Space2
   private readonly host: AskingHost<Body2<K>, Collider2<K>>
   private readonly handles: (Collider2<K> | null)[]
+  private readonly bodies: (Body2<K> | null)[]
+  private readonly bodySlot: { data: Int32Array }
   private readonly pool: Scratch<K>[] = []
   private depth = 0
 
-  constructor(
-    host: AskingHost<Body2<K>, Collider2<K>> & { readonly population: { readonly colliderHandles: (object | null)[] } },
-    space: Space2,
-  ) {
+  constructor(host: AskingHost<Body2<K>, Collider2<K>>, space: Space2) {
     this.host = host
     this.space = space
     this.handles = host.population.colliderHandles as (Collider2<K> | null)[]
+    this.bodies = host.population.bodyHandles as (Body2<K> | null)[]
+    this.bodySlot = host.population.filter.body
   }
 
   /** A scratch for one query; give it back with {@link give}. Throws what the filter throws. */
@@ -159,5 +182,10 @@ export class Desk<K extends Kinds> {
 
   colliderOf(slot: number): Collider2<K> {
     return this.handles[slot]!
+  }
+
+  /** The body of a collider's slot, without a look at the collider. */
+  bodyOf(slot: number): Body2<K> {
+    return this.bodies[this.bodySlot.data[slot]]!
   }
 }

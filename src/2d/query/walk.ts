@@ -1,13 +1,22 @@
 /**
  * The walks through the trees. Boxes are met by slabs (Williams et al., 2005).
  */
-import { SENSOR } from '../../core/filter.ts'
 import type { Kinds } from '../../core/handle.ts'
-import { FRACTION, HIT, INSIDE, MISS, rayAgainstPiece } from '../narrow/ray.ts'
+import { rayAgainstPiece } from '../narrow/ray.ts'
+import type * as narrow from '../narrow/words.ts'
 import { CONVEX } from '../shapes/shape.ts'
 import { MOVERS, RESTING_SENSORS, type Space2, STATICS } from '../space.ts'
-import { BITS, LINK, NODE, type Tree } from '../tree/tree.ts'
+import type { Tree } from '../tree/tree.ts'
+import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
+
+const NODE: typeof words.NODE = 12
+const LINK: typeof words.LINK = 8
+const BITS: typeof words.BITS = 10
+const MISS: typeof narrow.MISS = 0
+const HIT: typeof narrow.HIT = 1
+const INSIDE: typeof narrow.INSIDE = 2
+const FRACTION: typeof narrow.FRACTION = 0
 
 /** A piece that the walk came to; false ends the walk. */
 export type Visit = (piece: number) => boolean
@@ -18,29 +27,40 @@ export type Visit = (piece: number) => boolean
  * @returns whether there is one
  */
 export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
+  const { planes, trees } = space
+  const { asking } = scratch
   scratch.bestPiece = -1
-  scratch.best[FRACTION] = Infinity
-  for (let i = 0; i < space.planes.length; i++) {
-    const piece = space.planes.data[i]
-    if (scratch.asking.accepts(space.geometry.owner.data[piece])) tryPiece(space, scratch, piece)
-  }
+  scratch.best[FRACTION] = 1
+  for (let i = 0; i < planes.length; i++) tryPiece(space, scratch, planes.data[i], true)
   if (any && scratch.bestPiece >= 0) return true
-  if (rayTree(space, space.trees[STATICS], scratch, any)) return true
-  if (rayTree(space, space.trees[MOVERS], scratch, any)) return true
-  if (scratch.asking.sensors) rayTree(space, space.trees[RESTING_SENSORS], scratch, any)
+  const statics = trees[STATICS]
+  if (statics.count > 0 && rayTree(space, statics, scratch, any, !asking.plain)) return true
+  const movers = trees[MOVERS]
+  if (movers.count > 0 && rayTree(space, movers, scratch, any, true)) return true
+  const sensors = trees[RESTING_SENSORS]
+  if (asking.sensors && sensors.count > 0) rayTree(space, sensors, scratch, any, true)
   return scratch.bestPiece >= 0
 }
 
 /**
- * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit:
- * written as one condition, most misses are known after a comparison or two.
+ * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit.
+ * Which of the two are met cannot be foretold, so the comparisons are put together as numbers, without a branch. A far
+ * child waits on the stack with its entry, for by its turn the ray may have become shorter.
+ * @param check whether a piece that is met must be asked about: not where nothing but layers are asked, among what is
+ *   no sensor
  */
-function rayTree<K extends Kinds>(space: Space2, tree: Tree, scratch: Scratch<K>, any: boolean): boolean {
-  if (tree.count === 0) return false
+function rayTree<K extends Kinds>(
+  space: Space2,
+  tree: Tree,
+  scratch: Scratch<K>,
+  any: boolean,
+  check: boolean,
+): boolean {
   const { f32, i32 } = tree
-  const { line, best } = scratch
-  const mask = scratch.asking.mask
+  const { line, best, asking } = scratch
+  const mask = asking.mask
   const stack = scratch.walkStack(tree.nodes)
+  const enters = scratch.walkEnters
   const ox = line[0]
   const oy = line[1]
   const ix = reciprocal(line[2])
@@ -50,55 +70,69 @@ function rayTree<K extends Kinds>(space: Space2, tree: Tree, scratch: Scratch<K>
   const farX = 2 - nearX
   const nearY = iy < 0 ? 3 : 1
   const farY = 4 - nearY
-  let limit = best[FRACTION] < 1 ? best[FRACTION] : 1
+  let limit = best[FRACTION]
+  const masked = mask !== -1 || tree.blank > 0
   let height = 0
   let node = 0
   for (;;) {
     const base = (node * NODE) | 0
-    let enter0 = BEYOND
-    let enter1 = BEYOND
-    if ((i32[base + BITS] & mask) !== 0) {
-      const x0 = (f32[base + nearX] - ox) * ix
-      const y1 = (f32[base + farY] - oy) * iy
-      const y0 = (f32[base + nearY] - oy) * iy
-      const x1 = (f32[base + farX] - ox) * ix
-      if (x0 <= y1 && y0 <= x1 && x0 <= limit && y0 <= limit && x1 >= 0 && y1 >= 0) enter0 = x0 > y0 ? x0 : y0
+    const atNearX = (base + nearX) | 0
+    const atFarX = (base + farX) | 0
+    const atNearY = (base + nearY) | 0
+    const atFarY = (base + farY) | 0
+    const x00 = (f32[atNearX] - ox) * ix
+    const y01 = (f32[atFarY] - oy) * iy
+    const y00 = (f32[atNearY] - oy) * iy
+    const x01 = (f32[atFarX] - ox) * ix
+    const x10 = (f32[(atNearX + 4) | 0] - ox) * ix
+    const y11 = (f32[(atFarY + 4) | 0] - oy) * iy
+    const y10 = (f32[(atNearY + 4) | 0] - oy) * iy
+    const x11 = (f32[(atFarX + 4) | 0] - ox) * ix
+    let hit0 = +(x00 <= y01) & +(y00 <= x01) & +(x00 <= limit) & +(y00 <= limit) & +(x01 >= 0) & +(y01 >= 0)
+    let hit1 = +(x10 <= y11) & +(y10 <= x11) & +(x10 <= limit) & +(y10 <= limit) & +(x11 >= 0) & +(y11 >= 0)
+    if (masked) {
+      hit0 &= +((i32[(base + BITS) | 0] & mask) !== 0)
+      hit1 &= +((i32[(base + BITS + 1) | 0] & mask) !== 0)
     }
-    if ((i32[base + BITS + 1] & mask) !== 0) {
-      const x0 = (f32[base + 4 + nearX] - ox) * ix
-      const y1 = (f32[base + 4 + farY] - oy) * iy
-      const y0 = (f32[base + 4 + nearY] - oy) * iy
-      const x1 = (f32[base + 4 + farX] - ox) * ix
-      if (x0 <= y1 && y0 <= x1 && x0 <= limit && y0 <= limit && x1 >= 0 && y1 >= 0) enter1 = x0 > y0 ? x0 : y0
-    }
-    const first = enter1 < enter0 ? 1 : 0
+    let leaf = 0
     node = -1
-    if ((first === 1 ? enter1 : enter0) <= limit) {
-      const near = i32[base + LINK + first]
-      if (near >= 0) node = near
-      else if (tryPiece(space, scratch, -2 - near)) {
-        if (any) return true
-        limit = best[FRACTION]
-      }
-      if ((first === 1 ? enter0 : enter1) <= limit) {
-        const far = i32[base + LINK + 1 - first]
-        if (far < 0) {
-          if (tryPiece(space, scratch, -2 - far)) {
-            if (any) return true
-            limit = best[FRACTION]
-          }
-        } else if (node >= 0) stack[height++] = far
-        else node = far
+    if ((hit0 | hit1) !== 0) {
+      if ((hit0 & hit1) === 0) {
+        const link = i32[(base + LINK + hit1) | 0]
+        if (link >= 0) node = link
+        else leaf = link
+      } else {
+        const enter0 = x00 > y00 ? x00 : y00
+        const enter1 = x10 > y10 ? x10 : y10
+        const first = +(enter1 < enter0)
+        node = i32[(base + LINK + first) | 0]
+        stack[height] = i32[(base + LINK + 1 - first) | 0]
+        enters[height++] = first === 1 ? enter0 : enter1
+        if (node < 0) {
+          leaf = node
+          node = -1
+        }
       }
     }
-    if (node >= 0) continue
-    if (height === 0) return false
-    node = stack[--height]
+    for (;;) {
+      if (leaf !== 0) {
+        if (tryPiece(space, scratch, -2 - leaf, check)) {
+          if (any) return true
+          limit = best[FRACTION]
+        }
+        leaf = 0
+      }
+      if (node >= 0) break
+      if (height === 0) return false
+      height--
+      if (enters[height] > limit) continue
+      const link = stack[height]
+      if (link >= 0) node = link
+      else leaf = link
+    }
   }
 }
 
-/** More than any fraction. */
-const BEYOND = 2.5
 /** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
 const STEEP = 1e300
 
@@ -108,18 +142,17 @@ function reciprocal(motion: number): number {
 }
 
 /** Tests one piece; true when it is the new best. */
-function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: number): boolean {
+function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: number, check: boolean): boolean {
   const { geometry } = space
   const { asking, record, best } = scratch
-  const c = geometry.owner.data[piece]
-  // The walk has seen to the mask by then.
-  if (asking.plain ? asking.noSensors && (scratch.flags.data[c] & SENSOR) !== 0 : !asking.accepts(c)) return false
-  record[FRACTION] = best[FRACTION] < 1 ? best[FRACTION] : 1
+  const c = geometry.ownerOf(piece)
+  if (check && !asking.accepts(c)) return false
+  record[FRACTION] = best[FRACTION]
   const kind = rayAgainstPiece(
     geometry.world,
-    geometry.offset.data[piece],
-    geometry.count.data[piece],
-    geometry.kind.data[piece],
+    geometry.offsetOf(piece),
+    geometry.countOf(piece),
+    geometry.kindOf(piece),
     scratch.line,
     record,
   )
@@ -127,8 +160,8 @@ function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: nu
   if (asking.skipInside && startsInside(space, scratch, c, kind, piece)) return false
   const fraction = record[FRACTION]
   if (fraction > best[FRACTION]) return false
-  if (fraction === best[FRACTION]) {
-    const kept = geometry.owner.data[scratch.bestPiece]
+  if (fraction === best[FRACTION] && scratch.bestPiece >= 0) {
+    const kept = geometry.ownerOf(scratch.bestPiece)
     if (kept === c ? scratch.bestInside || kind === HIT : scratch.serial.data[kept] < scratch.serial.data[c])
       return false
   }
@@ -151,11 +184,18 @@ export function startsInside<K extends Kinds>(
   if (kind === INSIDE) return true
   const { geometry } = space
   if (geometry.pieceCount.data[c] === 1) return false
-  const { first, next, offset, count, kind: kinds, world } = geometry
-  for (let piece = first.data[c]; piece >= 0; piece = next.data[piece]) {
-    if (piece === tested || kinds.data[piece] !== CONVEX) continue
+  const { first, world } = geometry
+  for (let piece = first.data[c]; piece >= 0; piece = geometry.after(piece)) {
+    if (piece === tested || geometry.kindOf(piece) !== CONVEX) continue
     scratch.gap[FRACTION] = 1
-    const other = rayAgainstPiece(world, offset.data[piece], count.data[piece], CONVEX, scratch.line, scratch.gap)
+    const other = rayAgainstPiece(
+      world,
+      geometry.offsetOf(piece),
+      geometry.countOf(piece),
+      CONVEX,
+      scratch.line,
+      scratch.gap,
+    )
     if (other === INSIDE) return true
   }
   return false

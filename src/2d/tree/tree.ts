@@ -10,13 +10,12 @@
  */
 import { IntList } from '../../core/table.ts'
 import { buildTree, type Growing } from './build.ts'
+import type * as words from './words.ts'
 
-/** Words a node. Child s: bounds from 4 s, link at 8 + s, bits at 10 + s. */
-export const NODE = 12
-export const LINK = 8
-export const BITS = 10
-/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves of the proxy -2 - link. */
-export const EMPTY = -1
+const NODE: typeof words.NODE = 12
+const LINK: typeof words.LINK = 8
+const BITS: typeof words.BITS = 10
+const EMPTY: typeof words.EMPTY = -1
 
 const NONE = -1
 /** A proxy has gone away from its sibling when it would grow the sibling's bounds by so much of its own perimeter. */
@@ -35,6 +34,8 @@ export class Tree implements Growing {
   i32: Int32Array
   /** Number of proxies. */
   count = 0
+  /** Proxies without any bit: while there are none, a walk that asks for every bit need not look at bits. */
+  blank = 0
   /** Slots of nodes in use or free: no walk holds more than this many on its stack. */
   nodes = 1
   private wear = 0
@@ -61,6 +62,7 @@ export class Tree implements Growing {
   insert(proxy: number, box: Float64Array, at: number, bits: number): void {
     this.reserve(proxy)
     this.count++
+    if (bits === 0) this.blank++
     let ref = this.emptyRootSlot()
     if (ref === NONE) ref = this.split(this.cheapestSlot(box, at))
     this.setBounds(ref, box, at)
@@ -74,6 +76,7 @@ export class Tree implements Growing {
     this.leaf[proxy] = NONE
     this.count--
     const node = ref >> 1
+    if (this.i32[node * NODE + BITS + (ref & 1)] === 0) this.blank--
     const sibling = ref ^ 1
     if (node !== 0) {
       const up = this.parent[node]
@@ -126,6 +129,7 @@ export class Tree implements Growing {
    */
   build(proxies: IntList, box: Float64Array, bitsOf: (proxy: number) => number): void {
     this.wear = 0
+    this.blank = 0
     this.leaf.fill(NONE)
     this.free.clear()
     this.nodes = 1
@@ -137,6 +141,16 @@ export class Tree implements Growing {
     buildTree(proxies, box, this)
     // Children have higher numbers than their parents: from the last node to the first, bounds and bits go up.
     for (let node = this.nodes - 1; node > 0; node--) this.pull(node)
+  }
+
+  /** Calls every proxy by a new number. */
+  renumber(by: Int32Array): void {
+    const { i32 } = this
+    this.leaf.fill(NONE)
+    for (let slot = 0; slot < 2 * this.nodes; slot++) {
+      const link = i32[(slot >> 1) * NODE + LINK + (slot & 1)]
+      if (link < EMPTY) this.setLink(slot, -2 - by[-2 - link])
+    }
   }
 
   /** For the builder: a new node below a slot. @internal */
@@ -151,13 +165,18 @@ export class Tree implements Growing {
     this.reserve(proxy)
     this.setBounds(slot, this.source, 4 * proxy)
     this.setLink(slot, -2 - proxy)
-    this.i32[(slot >> 1) * NODE + BITS + (slot & 1)] = this.bitsOf(proxy)
+    const bits = this.bitsOf(proxy)
+    if (bits === 0) this.blank++
+    this.i32[(slot >> 1) * NODE + BITS + (slot & 1)] = bits
   }
 
   /** New layer bits for a proxy. */
   setBits(proxy: number, bits: number): void {
     const { i32, parent } = this
     let ref = this.leaf[proxy]
+    const before = this.i32[(ref >> 1) * NODE + BITS + (ref & 1)]
+    if (before === 0 && bits !== 0) this.blank--
+    if (before !== 0 && bits === 0) this.blank++
     for (;;) {
       const at = (ref >> 1) * NODE + BITS + (ref & 1)
       if (i32[at] === bits) return
@@ -169,40 +188,60 @@ export class Tree implements Growing {
     }
   }
 
-  /** Appends to `out` every proxy with one of the bits in `mask` whose bounds meet the box at `box[at]`. */
+  /**
+   * Appends to `out` every proxy with one of the bits in `mask` whose bounds meet the box at `box[at]`. Whether a child is
+   * met cannot be foretold, so nothing branches on it: both children are written behind the ends of the lists, and the
+   * ends move on by 0 or 1.
+   */
   search(box: Float64Array, at: number, mask: number, out: IntList, stack: IntList): void {
     const { f32, i32 } = this
     const minX = box[at]
     const minY = box[at + 1]
     const maxX = box[at + 2]
     const maxY = box[at + 3]
-    const bottom = stack.length
-    stack.push(0)
-    while (stack.length > bottom) {
-      const base = stack.pop() * NODE
-      if (
-        (i32[base + BITS] & mask) !== 0 &&
-        f32[base] <= maxX &&
-        f32[base + 2] >= minX &&
-        f32[base + 1] <= maxY &&
-        f32[base + 3] >= minY
-      ) {
-        const link = i32[base + LINK]
-        if (link >= 0) stack.push(link)
-        else out.push(-2 - link)
+    const masked = mask !== -1 || this.blank > 0
+    stack.reserve(this.nodes + 2)
+    const todo = stack.data
+    let found = out.data
+    let count = out.length
+    let height = 1
+    todo[0] = 0
+    while (height > 0) {
+      height = (height - 1) | 0
+      const base = (todo[height] * NODE) | 0
+      let hit0 =
+        +(f32[base] <= maxX) &
+        +(f32[(base + 1) | 0] <= maxY) &
+        +(f32[(base + 2) | 0] >= minX) &
+        +(f32[(base + 3) | 0] >= minY)
+      let hit1 =
+        +(f32[(base + 4) | 0] <= maxX) &
+        +(f32[(base + 5) | 0] <= maxY) &
+        +(f32[(base + 6) | 0] >= minX) &
+        +(f32[(base + 7) | 0] >= minY)
+      if (masked) {
+        hit0 &= +((i32[(base + BITS) | 0] & mask) !== 0)
+        hit1 &= +((i32[(base + BITS + 1) | 0] & mask) !== 0)
       }
-      if (
-        (i32[base + BITS + 1] & mask) !== 0 &&
-        f32[base + 4] <= maxX &&
-        f32[base + 6] >= minX &&
-        f32[base + 5] <= maxY &&
-        f32[base + 7] >= minY
-      ) {
-        const link = i32[base + LINK + 1]
-        if (link >= 0) stack.push(link)
-        else out.push(-2 - link)
+      if (count + 2 > found.length) {
+        out.length = count
+        out.reserve(count + 2)
+        found = out.data
       }
+      const link0 = i32[(base + LINK) | 0]
+      const link1 = i32[(base + LINK + 1) | 0]
+      const leaf0 = link0 >>> 31
+      const leaf1 = link1 >>> 31
+      found[count] = -2 - link0
+      count = (count + (hit0 & leaf0)) | 0
+      found[count] = -2 - link1
+      count = (count + (hit1 & leaf1)) | 0
+      todo[height] = link0
+      height = (height + (hit0 & (1 - leaf0))) | 0
+      todo[height] = link1
+      height = (height + (hit1 & (1 - leaf1))) | 0
     }
+    out.length = count
   }
 
   /** Appends to `out` every proxy with one of the bits in `mask`. */
@@ -295,28 +334,43 @@ export class Tree implements Growing {
     return 2 * node + 1
   }
 
-  /** Recomputes bounds and bits from a node up to the root, rotating on the way. */
+  /** Recomputes bounds and bits from a node upwards, rotating on the way, as long as something changes. */
   private refit(node: number): void {
     const { parent } = this
     while (node !== 0) {
       this.rotate(node)
-      this.pull(node)
+      if (!this.pull(node)) return
       node = parent[node] >> 1
     }
     this.rotate(0)
   }
 
-  /** Takes bounds and bits of a node's children over into the slot above it. */
-  private pull(node: number): void {
+  /** Takes bounds and bits of a node's children over into the slot above it; whether they were others before. */
+  private pull(node: number): boolean {
     const { f32, i32 } = this
     const ref = this.parent[node]
     const base = node * NODE
     const at = (ref >> 1) * NODE + 4 * (ref & 1)
-    f32[at] = f32[base] < f32[base + 4] ? f32[base] : f32[base + 4]
-    f32[at + 1] = f32[base + 1] < f32[base + 5] ? f32[base + 1] : f32[base + 5]
-    f32[at + 2] = f32[base + 2] > f32[base + 6] ? f32[base + 2] : f32[base + 6]
-    f32[at + 3] = f32[base + 3] > f32[base + 7] ? f32[base + 3] : f32[base + 7]
-    i32[(ref >> 1) * NODE + BITS + (ref & 1)] = i32[base + BITS] | i32[base + BITS + 1]
+    const bitsAt = (ref >> 1) * NODE + BITS + (ref & 1)
+    const minX = f32[base] < f32[base + 4] ? f32[base] : f32[base + 4]
+    const minY = f32[base + 1] < f32[base + 5] ? f32[base + 1] : f32[base + 5]
+    const maxX = f32[base + 2] > f32[base + 6] ? f32[base + 2] : f32[base + 6]
+    const maxY = f32[base + 3] > f32[base + 7] ? f32[base + 3] : f32[base + 7]
+    const bits = i32[base + BITS] | i32[base + BITS + 1]
+    if (
+      f32[at] === minX &&
+      f32[at + 1] === minY &&
+      f32[at + 2] === maxX &&
+      f32[at + 3] === maxY &&
+      i32[bitsAt] === bits
+    )
+      return false
+    f32[at] = minX
+    f32[at + 1] = minY
+    f32[at + 2] = maxX
+    f32[at + 3] = maxY
+    i32[bitsAt] = bits
+    return true
   }
 
   /** Swaps a child with a grandchild on the other side where that makes the other child's perimeter smallest. */

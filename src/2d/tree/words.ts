@@ -1,0 +1,11 @@
+/**
+ * The words of a tree's node. Rooms that read them in a hot loop keep typed copies (`const NODE: typeof words.NODE = 12`):
+ * a module's own constant is part of the code, an imported one is read from memory and checked each time.
+ */
+
+/** Words a node. Child s: bounds from 4 s, link at 8 + s, bits at 10 + s. */
+export const NODE = 12
+export const LINK = 8
+export const BITS = 10
+/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves of the proxy -2 - link. */
+export const EMPTY = -1
