@@ -154,10 +154,10 @@ export class Geometry {
     bounds[4 * piece + 3] = maxY + r
   }
 
-  /** Writes the block of a piece as it would be with its body at x, y, (angle,) cos, sin of `pose`. */
-  blockAt(piece: number, pose: Float64Array, out: Float64Array): void {
+  /** Writes the block of a piece, as it would be with its body at x, y, (angle,) cos, sin of `pose`, to `out[at]`. */
+  blockAt(piece: number, pose: Float64Array, out: Float64Array, at: number): void {
     const n = this.countOf(piece)
-    placeInto(this.kindOf(piece), this.body, this.offsetOf(piece), n, pose[0], pose[1], pose[3], pose[4], out, 0)
+    placeInto(this.kindOf(piece), this.body, this.offsetOf(piece), n, pose[0], pose[1], pose[3], pose[4], out, at)
   }
 
   /** Distance of the outermost point of a collider from the origin of its body; of a halfspace it is infinite. */

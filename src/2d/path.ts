@@ -1,8 +1,7 @@
 /**
  * The way that two colliders took within a tick, and the time on it at which they met or parted: conservative
  * advancement along the normal (Mirtich, 1996), which for straight motion of convex shapes ends in a few steps. The
- * turn is taken unwrapped, so a body that spins fast is followed all the way round. Asked only when a pair begins or
- * ends, so it may allocate.
+ * turn is taken unwrapped, so a body that spins fast is followed all the way round.
  */
 
 import { cosSin } from '../core/maths.ts'
@@ -25,7 +24,9 @@ export class Path {
   private readonly record = new Float64Array(GAP_SIZE)
   /** x, y, angle, cos, sin. */
   private readonly at = new Float64Array(5)
-  private readonly own: Float64Array[] = []
+  /** Blocks of the pieces of the one, one behind the other, and of one piece of the other. */
+  private own = new Float64Array(64)
+  private other = new Float64Array(64)
 
   constructor(
     geometry: Geometry,
@@ -57,11 +58,26 @@ export class Path {
   }
 
   /**
+   * When two that are apart at the end of the tick first met on the way, or -1. What only grazes, nearer than can be told
+   * apart in many steps, has not met.
+   */
+  crossing(a: number, b: number): number {
+    let done = 0
+    for (let step = 0; step < MAX_STEPS; step++) {
+      const safe = this.safeStep(a, b, 0, false, done)
+      if (safe === 0) return done
+      done += safe
+      if (done >= 1) return -1
+    }
+    return -1
+  }
+
+  /**
    * The part of the tick for which no two pieces can come within reach of each other; 0 when two are. Each pair of pieces
    * is bounded by itself: along its normal by the motion, and by as much as the turning can carry its outermost points.
    */
   private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
-    const { geometry, record, own } = this
+    const { geometry, record } = this
     const { first } = geometry
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
@@ -70,25 +86,23 @@ export class Path {
     const vy = sign * (this.travelY(bodyB) - this.travelY(bodyA))
     const spin = this.spinReach(a, bodyA) + this.spinReach(b, bodyB)
     let safe = Infinity
-    own.length = 0
     this.setPose(bodyA, time)
-    for (let p = first.data[a]; p >= 0; p = geometry.after(p)) own.push(this.block(p))
+    let used = 0
+    for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+      const size = 1 + 2 * geometry.countOf(p)
+      while (used + size > this.own.length) this.own = wider(this.own)
+      geometry.blockAt(p, this.at, this.own, used)
+      used += size
+    }
     this.setPose(bodyB, time)
     for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
-      const other = this.block(q)
-      let index = 0
+      while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
+      geometry.blockAt(q, this.at, this.other, 0)
+      let at = 0
       for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
-        gapOfPieces(
-          own[index++],
-          0,
-          geometry.countOf(p),
-          geometry.kindOf(p),
-          other,
-          0,
-          geometry.countOf(q),
-          geometry.kindOf(q),
-          record,
-        )
+        const n = geometry.countOf(p)
+        gapOfPieces(this.own, at, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
+        at += 1 + 2 * n
         const left = record[DISTANCE] - reach
         if (left <= CLOSE) return 0
         const closing = spin - (vx * record[NORMAL] + vy * record[NORMAL + 1])
@@ -96,6 +110,15 @@ export class Path {
       }
     }
     return safe
+  }
+
+  /** An upper bound of how far any point of the one came nearer to any of the other in this tick. */
+  approach(a: number, b: number): number {
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    const vx = this.travelX(bodyB) - this.travelX(bodyA)
+    const vy = this.travelY(bodyB) - this.travelY(bodyA)
+    return Math.sqrt(vx * vx + vy * vy) + this.spinReach(a, bodyA) + this.spinReach(b, bodyB)
   }
 
   private travelX(body: number): number {
@@ -120,10 +143,10 @@ export class Path {
     at[2] = angle + (this.turn.data[3 * body] - angle) * time
     cosSin(at, 2)
   }
+}
 
-  private block(piece: number): Float64Array {
-    const block = new Float64Array(Math.max(3, 1 + 2 * this.geometry.countOf(piece)))
-    this.geometry.blockAt(piece, this.at, block)
-    return block
-  }
+function wider(data: Float64Array): Float64Array<ArrayBuffer> {
+  const twice = new Float64Array(2 * data.length)
+  twice.set(data)
+  return twice
 }

@@ -2,10 +2,10 @@
  * The 2D side of a tick: poses and motion of bodies, the trees, the search for candidate pairs and the verdicts on
  * them. It answers the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
  */
-import { FIXED, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
+import { FIXED, FRESH, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
-import { type Pairs, STALE } from '../core/pairs.ts'
-import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/population.ts'
+import { PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
+import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
 import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
@@ -216,7 +216,7 @@ export class Space2 implements Space<MutableVec2> {
         turn.data[at] = toAngle
         cosSin(turn.data, at)
       }
-      this.update(body)
+      this.sweep(body, toAngle - angle)
     }
   }
 
@@ -267,7 +267,10 @@ export class Space2 implements Space<MutableVec2> {
       if (verdict !== before) {
         pairs.list(pair)
         pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
-      } else if (verdict === 0 && (response.data[pair] === PASS || this.gaps.fatApart(one, other))) pairs.doom(pair)
+      } else if (verdict === 0) {
+        if (response.data[pair] === SENSE) this.cross(pair, one, other)
+        if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
+      }
     }
     this.now++
   }
@@ -310,11 +313,39 @@ export class Space2 implements Space<MutableVec2> {
     return this.path.meeting(a, b, before === SOLID ? 2 * this.touch : 0, true)
   }
 
+  /**
+   * A sense pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start
+   * because it was put there counts as met there.
+   */
+  private cross(pair: number, a: number, b: number): void {
+    // What is left of the verdict: the gap at the end, Infinity when the way was too short to bridge it.
+    if (this.record[DISTANCE] === Infinity) return
+    const { pairs, path, population } = this
+    const entry = path.crossing(a, b)
+    if (entry < 0) return
+    if (entry === 0) {
+      const { filter, bodyFlags } = population
+      const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
+      const fresh = (filter.flags.data[a] | filter.flags.data[b]) & FRESH
+      if ((marks & TELEPORTED) === 0 && fresh === 0) return
+    }
+    // It may be the last to part of several, and so speak for the end of what was solid.
+    this.normal.data[2 * pair] = this.record[NORMAL]
+    this.normal.data[2 * pair + 1] = this.record[NORMAL + 1]
+    pairs.when.data[pair] = entry
+    pairs.exit.data[pair] = path.meeting(a, b, 0, true)
+    pairs.flags.data[pair] |= PASSED_THROUGH
+    pairs.list(pair)
+  }
+
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
     if (response === PASS) return 0
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
     const { record, normal } = this
-    this.gaps.gapOf(a, b, reach, record)
+    // A sense pair that did not meet is looked at as far as it may have come, in case it has passed through.
+    const look = response === SENSE && before === 0 ? this.path.approach(a, b) : reach
+    this.gaps.gapOf(a, b, look, record)
+    if (record[DISTANCE] > look) record[DISTANCE] = Infinity
     if (!(record[DISTANCE] <= reach)) return 0
     normal.data[2 * pair] = record[NORMAL]
     normal.data[2 * pair + 1] = record[NORMAL + 1]
@@ -359,7 +390,7 @@ export class Space2 implements Space<MutableVec2> {
     this.misplaced.push(body)
   }
 
-  /** World geometry and tree places of a body's colliders, after it moved. */
+  /** World geometry and tree places of a body's colliders, after it was put somewhere. */
   private update(body: number): void {
     const { population, geometry, place, turn, changedTick, treeOf } = this
     const { bounds, fat, first } = geometry
@@ -387,6 +418,50 @@ export class Space2 implements Space<MutableVec2> {
       }
       if (tree === NOWHERE) this.intoTree(c)
       else if (left || this.geometry.kindOf(first.data[c]) === PLANE) this.refind(c)
+    }
+  }
+
+  /**
+   * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
+   * hold all of its way, so that whatever it passed is a candidate.
+   */
+  private sweep(body: number, turned: number): void {
+    const { population, geometry, place, turn, changedTick, treeOf } = this
+    const { bounds, fat, first } = geometry
+    // Between two poses a point strays from the straight line by less than this part of its distance from the origin.
+    const bend = turned === 0 ? 0 : Math.min((turned * turned) / 8, 2)
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const tree = treeOf.data[c]
+      if (tree === NOWHERE) continue
+      changedTick.data[c] = this.now
+      const stray = bend === 0 ? 0 : bend * geometry.reach(c)
+      let left = false
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        const at = 4 * piece
+        const tight = bounds.data
+        const wide = fat.data
+        const minX = tight[at]
+        const minY = tight[at + 1]
+        const maxX = tight[at + 2]
+        const maxY = tight[at + 3]
+        geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
+        if (
+          tight[at] - stray >= wide[at] &&
+          tight[at + 1] - stray >= wide[at + 1] &&
+          tight[at + 2] + stray <= wide[at + 2] &&
+          tight[at + 3] + stray <= wide[at + 3]
+        ) {
+          continue
+        }
+        left = true
+        this.fatten(piece)
+        if (minX - stray < wide[at]) wide[at] = minX - stray
+        if (minY - stray < wide[at + 1]) wide[at + 1] = minY - stray
+        if (maxX + stray > wide[at + 2]) wide[at + 2] = maxX + stray
+        if (maxY + stray > wide[at + 3]) wide[at + 3] = maxY + stray
+        this.trees[tree].move(piece, wide, at)
+      }
+      if (left) this.refind(c)
     }
   }
 

@@ -6,7 +6,12 @@ export const CAUSES = [
   'disabled',
   'enabled',
   'refiltered',
+  'reshaped',
+  'ignored',
+  'unignored',
+  'decided',
   'teleported',
+  'crossed',
   'watched',
   'moved',
 ] as const
@@ -18,8 +23,13 @@ export const ADDED = 1
 export const DISABLED = 2
 export const ENABLED_AGAIN = 3
 export const REFILTERED = 4
-export const TELEPORTED_TO = 5
-export const WATCHED = 6
-export const MOVED = 7
+export const RESHAPED = 5
+export const IGNORED = 6
+export const UNIGNORED = 7
+export const DECIDED = 8
+export const TELEPORTED_TO = 9
+export const CROSSED = 10
+export const WATCHED = 11
+export const MOVED = 12
 /** Later than every cause: the neutral start of a minimum. */
-export const NO_CAUSE = 8
+export const NO_CAUSE = 13

@@ -5,8 +5,8 @@
 import { CAUSES, REMOVED } from './causes.ts'
 import { KeenError } from './errors.ts'
 import { EVENT_KINDS, type EventKind, Told, type WatchEvent } from './event.ts'
-import { DEAD, RESPONSE_NAMES, SOLID } from './filter.ts'
-import { CHANGED_RESPONSE, FLIPPED, type Ledger, TOLD } from './ledger.ts'
+import { DEAD, RESPONSE_NAMES, SENSE, SOLID } from './filter.ts'
+import { CHANGED_RESPONSE, FLIPPED, type Ledger, PASSED, TOLD } from './ledger.ts'
 import type { Population } from './population.ts'
 import type { Space } from './space.ts'
 import { IntList, Table } from './table.ts'
@@ -91,7 +91,11 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     ends.sort(this.endsSooner)
     begins.sort(this.beginsSooner)
     for (let i = 0; i < ends.length; i++) this.add(END, ends.data[i], ledger.endCause.data[ends.data[i]])
-    for (let i = 0; i < begins.length; i++) this.add(BEGIN, begins.data[i], ledger.beginCause.data[begins.data[i]])
+    for (let i = 0; i < begins.length; i++) {
+      const record = begins.data[i]
+      this.add(BEGIN, record, ledger.beginCause.data[record])
+      if ((ledger.flags.data[record] & PASSED) !== 0) this.add(END, record, ledger.endCause.data[record])
+    }
     for (let i = 0; i < durings.length; i++) {
       const record = durings.data[i]
       if (ledger.responseOf(record) !== 0) this.add(DURING, record, ledger.beganBy.data[record])
@@ -163,8 +167,11 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       const told = (flags.data[record] & TOLD) !== 0
       const changed = (flags.data[record] & CHANGED_RESPONSE) !== 0
       flags.data[record] &= ~CHANGED_RESPONSE
+      // Passed through counts only where the record neither met before nor does now.
+      const passed = (flags.data[record] & PASSED) !== 0 && !told && response === 0
+      if (!passed) flags.data[record] &= ~PASSED
       if (told && (response === 0 || changed)) ends.push(record)
-      if (response !== 0 && (!told || changed)) begins.push(record)
+      if (passed || (response !== 0 && (!told || changed))) begins.push(record)
       if (told && response !== 0 && !changed) ledger.toldResponse.data[record] = response
       if (!told) this.finished.push(record)
     }
@@ -179,8 +186,10 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.record.data[at] = record
     this.cause.data[at] = cause
     this.when.data[at] = kind === END ? ledger.endWhen.data[record] : kind === BEGIN ? ledger.beginWhen.data[record] : 1
-    this.response.data[at] = kind === END ? ledger.toldResponse.data[record] : ledger.responseOf(record)
-    this.dwell.data[at] = kind === BEGIN ? 0 : this.tick - ledger.beginTick.data[record]
+    const passed = (ledger.flags.data[record] & PASSED) !== 0
+    if (passed) this.response.data[at] = SENSE
+    else this.response.data[at] = kind === END ? ledger.toldResponse.data[record] : ledger.responseOf(record)
+    this.dwell.data[at] = kind === BEGIN || passed ? 0 : this.tick - ledger.beginTick.data[record]
     this.watches[at] = ledger.watchOf[record]
     if (this.response.data[at] === SOLID) this.readNormal(record, at)
   }
@@ -206,7 +215,10 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.watches[at] = null
     if (watch.over) return
     if (kind === BEGIN) {
-      if (ledger.responseOf(record) === 0 || (watch.once && watch.onceRecord >= 0)) {
+      const passed = (ledger.flags.data[record] & PASSED) !== 0
+      const gone = passed ? this.isDead(record, watch) : ledger.responseOf(record) === 0
+      if (gone || (watch.once && watch.onceRecord >= 0)) {
+        ledger.flags.data[record] &= ~PASSED
         this.finished.push(record)
         return
       }
@@ -214,11 +226,15 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     } else if (kind === DURING) {
       // A pair whose response changed has just begun anew.
       if (ledger.responseOf(record) === 0 || ledger.beginTick.data[record] === this.tick) return
+    } else if ((ledger.flags.data[record] & TOLD) === 0) {
+      // The end of a passing whose begin was dropped.
+      return
     } else if (this.cause.data[at] !== REMOVED && this.isDead(record, watch)) {
+      ledger.flags.data[record] &= ~PASSED
       ledger.touch(record)
       return
     } else {
-      ledger.flags.data[record] &= ~TOLD
+      ledger.flags.data[record] &= ~(TOLD | PASSED)
       watch.told--
       if (watch.wantsDuring) this.durings.remove(record)
       this.finished.push(record)

@@ -3,8 +3,8 @@
  * records it counts in; a body-wise record counts several links. A tick first books all changes and only then looks
  * which records became empty or filled, so a handover from one shape to another is no event.
  */
-import { NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
-import { SOLID } from './filter.ts'
+import { CROSSED, DECIDED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
+import { SENSE, SOLID } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Pairs } from './pairs.ts'
 import type { Population } from './population.ts'
@@ -22,6 +22,8 @@ const BODYWISE = 4
 export const FLIPPED = 8
 /** A collider-wise record whose response changed while they met. */
 export const CHANGED_RESPONSE = 16
+/** Met and parted within one tick: its end is told straight after its begin. */
+export const PASSED = 32
 
 export class Ledger<B extends object, C extends object, V extends object> {
   readonly records = new Table(32)
@@ -87,7 +89,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
    */
   book(pair: number, state: number, cause: number, when: number): void {
     const { pairs, matched, flips } = this
-    if (state !== 0 && pairs.state.data[pair] !== 0 && cause > REFILTERED) {
+    if (state !== 0 && pairs.state.data[pair] !== 0 && cause > DECIDED) {
       cause = REFILTERED
       when = 0
     }
@@ -110,6 +112,15 @@ export class Ledger<B extends object, C extends object, V extends object> {
     }
     for (let i = 0; i < matched.length; i++) this.link(pair, matched[i], flips[i], state, cause, when)
     matched.length = 0
+  }
+
+  /** Books a sense pair that met and parted within this tick, at these times. */
+  pass(pair: number, entry: number, exit: number): void {
+    this.book(pair, SENSE, CROSSED, entry)
+    for (let link = this.pairs.firstLink.data[pair]; link !== NONE; link = this.nextOfPair.data[link]) {
+      this.flags.data[this.linkRecord.data[link]] |= PASSED
+    }
+    this.book(pair, 0, CROSSED, exit)
   }
 
   /** Takes all links of a pair away at once, as when one of the two is removed. */
@@ -201,8 +212,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
     let why = cause
-    if (watch.fresh) why = cause > WATCHED || cause === REFILTERED ? WATCHED : cause
-    else if (cause > REFILTERED && !this.interest.spokeBefore(watch, a, b)) why = REFILTERED
+    if (watch.fresh && cause !== CROSSED) why = cause > WATCHED || cause === REFILTERED ? WATCHED : cause
+    else if (cause > DECIDED && cause !== CROSSED && !this.interest.spokeBefore(watch, a, b)) why = REFILTERED
     if (why !== cause) when = 0
     const untold = (this.flags.data[record] & TOLD) === 0
     const earliest = this.beginCause.data[record] === NO_CAUSE || when < this.beginWhen.data[record]

@@ -14,6 +14,8 @@ const LISTED = 2
 const GONE = 4
 /** To be taken out once the ledger has seen how it ended. */
 const DOOMED = 8
+/** Met and parted within this tick: from `when` to `exit`. */
+export const PASSED_THROUGH = 16
 
 export class Pairs {
   readonly table = new Table(64)
@@ -28,6 +30,8 @@ export class Pairs {
   readonly next = this.table.i32()
   /** When in the tick (0..1) `state` turned into `next`. */
   readonly when = this.table.f64()
+  /** For a pair that met and parted within this tick, when it parted. */
+  readonly exit = this.table.f64()
   /** First of the ledger's links of this pair, or -1. */
   readonly firstLink = this.table.i32()
   /** Pairs that the ledger must look at in this tick. */

@@ -4,7 +4,7 @@ import type { Dispatch } from './dispatch.ts'
 import { FRESH, ON, PASS, SENSE, WAS_ON } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
-import type { Pairs } from './pairs.ts'
+import { PASSED_THROUGH, type Pairs } from './pairs.ts'
 import { type Population, TELEPORTED } from './population.ts'
 import { LAYERS, type Side, STAR, TAG } from './sides.ts'
 import type { Space } from './space.ts'
@@ -101,12 +101,15 @@ function compare<B extends object, C extends object, V extends object>({
   ledger,
   freshWatches,
 }: Rooms<B, C, V>): void {
-  const { changed, a, b, state, next, when } = pairs
+  const { changed, a, b, state, next, when, exit, flags } = pairs
   pairs.sortChanged()
   for (let i = 0; i < changed.length; i++) {
     const pair = changed.data[i]
     const cause = causeOf(population, a.data[pair], b.data[pair])
-    ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
+    if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
+      flags.data[pair] &= ~PASSED_THROUGH
+      ledger.pass(pair, when.data[pair], exit.data[pair])
+    } else ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]
     if (state.data[pair] !== 0) continue

@@ -1,0 +1,215 @@
+/** In and out within one tick: nothing that is sensed passes unseen. */
+import assert from 'node:assert/strict'
+import { test } from 'node:test'
+import fc from 'fast-check'
+import { box, circle, createWorld, defineLayers, type Shape2 } from '../../src/2d/index.ts'
+import { Random } from '../helpers/random.ts'
+import { gapOf, placed } from '../oracle/round.ts'
+
+const layers = defineLayers(['craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
+
+interface Heard {
+  kind: string
+  cause: string
+  when: number
+  zone: string
+}
+
+/** A world with a craft, and a list of what is told of it and the zones. */
+function scene(shape: Shape2 = circle(0.1)) {
+  const world = createWorld({ layers })
+  const craft = world.add({ type: 'kinematic', colliders: [{ shape, layer: 'craft' }] })
+  const heard: Heard[] = []
+  const hear = (e: { kind: string; cause: string; when: number; b: { name: string | null } }): void => {
+    heard.push({ kind: e.kind, cause: e.cause, when: e.when, zone: e.b.name ?? '' })
+  }
+  const watch = world.watch('craft', 'zone', { begin: hear, end: hear })
+  const zone = (
+    name: string,
+    x: number,
+    y: number,
+    of: Shape2 = box(0.5, 4),
+    type: 'static' | 'kinematic' = 'static',
+  ) => world.add({ type, name, at: { x, y }, colliders: [{ shape: of, layer: 'zone' }] })
+  return { world, craft, heard, watch, zone }
+}
+
+test('a zone crossed within one tick begins and ends, with the times at which it was crossed', () => {
+  const { world, craft, heard, watch, zone } = scene()
+  zone('gate', 5, 0)
+  craft.arriveAt({ x: 10, y: 0 })
+  world.step()
+  assert.deepEqual(
+    heard.map(({ kind, cause, zone }) => [kind, cause, zone]),
+    [
+      ['begin', 'crossed', 'gate'],
+      ['end', 'crossed', 'gate'],
+    ],
+  )
+  assert.ok(Math.abs(heard[0].when - 0.465) < 1e-6 && Math.abs(heard[1].when - 0.535) < 1e-6)
+  assert.equal(watch.count, 0)
+  world.step()
+  assert.equal(heard.length, 2)
+})
+
+test('several zones are told in the order of the way, the end of each straight after its begin', () => {
+  const { world, craft, heard, zone } = scene()
+  zone('third', 8, 0)
+  zone('first', 2, 0)
+  zone('second', 5, 0)
+  craft.arriveAt({ x: 10, y: 0 })
+  world.step()
+  assert.deepEqual(
+    heard.map((e) => `${e.kind} ${e.zone}`),
+    ['begin first', 'end first', 'begin second', 'end second', 'begin third', 'end third'],
+  )
+})
+
+test('two movers that cross each other within a tick are told, whichever way they go', () => {
+  for (const slow of [false, true]) {
+    const { world, craft, heard, zone } = scene()
+    const net = zone('net', slow ? 5 : 0, slow ? 0.3 : -10, box(0.4, 0.4), 'kinematic')
+    craft.teleport({ x: -10, y: 0 })
+    world.step()
+    craft.arriveAt({ x: 10, y: 0 })
+    net.arriveAt(slow ? { x: 5, y: 0.1 } : { x: 0, y: 10 })
+    world.step()
+    assert.deepEqual(
+      heard.map((e) => `${e.kind} ${e.cause}`),
+      ['begin crossed', 'end crossed'],
+    )
+  }
+})
+
+test('a slow mover that clips a corner is told too', () => {
+  const { world, craft, heard, zone } = scene(circle(0.01))
+  zone('corner', 1, -1, box(2, 2))
+  craft.teleport({ x: -0.02, y: -0.013 })
+  world.step()
+  craft.arriveAt({ x: 0.013, y: 0.02 })
+  world.step()
+  assert.deepEqual(
+    heard.map((e) => `${e.kind} ${e.cause}`),
+    ['begin crossed', 'end crossed'],
+  )
+})
+
+test('a spin that sweeps through a thin sensor counts, a whole turn too', () => {
+  for (const turn of [Math.PI, 2 * Math.PI]) {
+    const { world, craft, heard, zone } = scene(box(0.1, 10))
+    zone('wire', 3, 3, circle(0.01))
+    craft.arriveAt({ at: { x: 0, y: 0 }, angle: turn })
+    world.step()
+    assert.deepEqual(
+      heard.map((e) => `${e.kind} ${e.cause}`),
+      ['begin crossed', 'end crossed'],
+      `a turn of ${turn}`,
+    )
+  }
+})
+
+test('teleport never sweeps; the path of the same tick begins where the teleport ended', () => {
+  const { world, craft, heard, zone } = scene()
+  zone('gate', 5, 0)
+  craft.teleport({ x: 10, y: 0 })
+  world.step()
+  assert.deepEqual(heard, [])
+  craft.teleport({ x: 5, y: 0 })
+  craft.arriveAt({ x: 9, y: 0 })
+  world.step()
+  assert.deepEqual(
+    heard.map((e) => `${e.kind} ${e.cause}`),
+    ['begin crossed', 'end crossed'],
+  )
+  assert.equal(heard[0].when, 0)
+})
+
+test('a body of several shapes passes from the first entry to the last exit, once; each pair by itself when asked', () => {
+  const world = createWorld({ layers })
+  const craft = world.add({
+    type: 'kinematic',
+    colliders: [-1, 0, 1].map((x) => ({ shape: circle(0.1), layer: 'craft' as const, at: { x, y: 0 } })),
+  })
+  world.add({ type: 'static', at: { x: 10, y: 0 }, colliders: [{ shape: box(1, 1), layer: 'zone' }] })
+  const whole: string[] = []
+  const each: string[] = []
+  world.watch('craft', 'zone', {
+    begin: (e) => whole.push(`begin ${e.when.toFixed(3)}`),
+    end: (e) => whole.push(`end ${e.when.toFixed(3)}`),
+  })
+  world.watch('craft', 'zone', { begin: (e) => each.push(`${e.aCollider.index}`) }, { per: 'collider' })
+  craft.arriveAt({ x: 20, y: 0 })
+  world.step()
+  assert.deepEqual(whole, ['begin 0.420', 'end 0.580'])
+  assert.deepEqual(each, ['2', '1', '0'])
+})
+
+test('what is removed in the begin of a passing gets its end with cause removed; once is over after it', () => {
+  const { world, craft, zone } = scene()
+  const gate = zone('gate', 5, 0)
+  const told: string[] = []
+  world.watch(
+    'craft',
+    'zone',
+    {
+      begin() {
+        told.push('begin')
+        gate.remove()
+      },
+      end: (e) => told.push(`end ${e.cause}`),
+    },
+    { once: true },
+  )
+  craft.arriveAt({ x: 10, y: 0 })
+  world.step()
+  assert.deepEqual(told, ['begin', 'end removed'])
+  assert.equal(world.stats.watches, 1)
+})
+
+test('random ways past random zones: what a walk in small steps meets is told, and nothing else', () => {
+  const long = process.env['KEEN_LONG'] === '1'
+  let crossed = 0
+  fc.assert(
+    fc.property(fc.integer(), (seed) => {
+      const random = new Random(seed)
+      const shape = random.chance(0.5) ? circle(random.between(0.05, 0.5)) : box(random.between(0.1, 1), 0.2)
+      const { world, craft, heard, zone } = scene(shape)
+      const at = (): { x: number; y: number } => ({ x: random.between(-3, 3), y: random.between(-3, 3) })
+      const from = { at: at(), angle: random.between(-3, 3) }
+      const to = { at: at(), angle: from.angle + (random.chance(0.5) ? 0 : random.between(-7, 7)) }
+      const target = random.chance(0.5) ? circle(random.between(0.05, 1)) : box(random.between(0.05, 2), 0.1)
+      const place = at()
+      zone('zone', place.x, place.y, target)
+      craft.teleport(from)
+      world.step()
+      const before = heard.length > 0
+      heard.length = 0
+      craft.arriveAt(to)
+      world.step()
+      // The reference walks the way in small steps; between two of them nothing comes nearer than `slack`.
+      const steps = 400
+      const still = moved(target, place, 0)
+      let least = Infinity
+      for (let i = 0; i <= steps; i++) {
+        const t = i / steps
+        const pose = { x: from.at.x + (to.at.x - from.at.x) * t, y: from.at.y + (to.at.y - from.at.y) * t }
+        least = Math.min(least, gapOf(moved(shape, pose, from.angle + (to.angle - from.angle) * t), still))
+      }
+      const slack = (Math.hypot(to.at.x - from.at.x, to.at.y - from.at.y) + Math.abs(to.angle - from.angle)) / steps
+      const after = gapOf(moved(shape, to.at, to.angle), still) < 0
+      if (before || after) return
+      if (least < -1e-9) assert.equal(heard.length, 2, `missed, deepest ${least}`)
+      else if (least > slack) assert.equal(heard.length, 0, `told, nearest ${least}`)
+      if (heard.length > 0) {
+        crossed++
+        assert.ok(heard[0].when <= heard[1].when)
+      }
+    }),
+    { numRuns: long ? 50_000 : 1500 },
+  )
+  assert.ok(crossed > (long ? 2000 : 50), `only ${crossed} crossings`)
+})
+
+function moved(shape: Shape2, at: { x: number; y: number }, angle: number) {
+  return placed(shape, at, angle)
+}
