@@ -30,10 +30,11 @@ export class Gaps {
   }
 
   /**
-   * Writes the least gap between the pieces of two colliders; Infinity when none are within `reach` of each other.
+   * Writes the least gap between the pieces of two colliders; Infinity when no bounds are within `within[0]` of each other.
    * Between colliders of many pieces, the tree finds those that are near.
    */
-  gapOf(a: number, b: number, reach: number, out: Float64Array): void {
+  gapOf(a: number, b: number, within: Float64Array, out: Float64Array): void {
+    const reach = within[0]
     const { geometry, nearest } = this
     const { first, pieceCount } = geometry
     out[DISTANCE] = Infinity
@@ -43,7 +44,7 @@ export class Gaps {
     const other = turned ? a : b
     for (let p = first.data[one]; p !== NONE; p = geometry.after(p)) {
       if (!many) {
-        for (let q = first.data[other]; q !== NONE; q = geometry.after(q)) this.gapOfTwo(p, q, reach, nearest, out)
+        for (let q = first.data[other]; q !== NONE; q = geometry.after(q)) this.gapOfTwo(p, q, within, nearest, out)
         continue
       }
       const { found, stack, probe } = this
@@ -52,7 +53,7 @@ export class Gaps {
       const kept = found.length
       this.trees[this.treeOf.data[other]].search(probe, 0, -1, found, stack)
       for (let i = kept; i < found.length; i++) {
-        if (geometry.ownerOf(found.data[i]) === other) this.gapOfTwo(p, found.data[i], reach, nearest, out)
+        if (geometry.ownerOf(found.data[i]) === other) this.gapOfTwo(p, found.data[i], within, nearest, out)
       }
       found.length = kept
     }
@@ -60,7 +61,8 @@ export class Gaps {
   }
 
   /** Keeps the gap of two pieces in `out` when it is less than what is there. */
-  private gapOfTwo(p: number, q: number, reach: number, record: Float64Array, out: Float64Array): void {
+  private gapOfTwo(p: number, q: number, within: Float64Array, record: Float64Array, out: Float64Array): void {
+    const reach = within[0]
     const { world } = this.geometry
     const bounds = this.geometry.bounds.data
     if (

@@ -30,6 +30,8 @@ export class Geometry {
   /** First piece of a collider, and how many it has. */
   readonly first: Column<Int32Array>
   readonly pieceCount: Column<Int32Array>
+  /** Distance of a collider's outermost point from the origin of its body; of a halfspace it is infinite. */
+  readonly reach: Column<Float64Array>
   /** Blocks in the world; replaced when it grows. */
   world = new Float64Array(256)
   private body = new Float64Array(256)
@@ -41,6 +43,7 @@ export class Geometry {
   constructor(colliders: Table) {
     this.first = colliders.i32()
     this.pieceCount = colliders.i32()
+    this.reach = colliders.f64()
   }
 
   /** The collider that a piece belongs to. */
@@ -108,6 +111,7 @@ export class Geometry {
       this.first.data[c] = piece
       placeInto(source.kind, source.block, 0, n, x, y, cos, sin, this.body, offset)
     }
+    this.reach.data[c] = this.measureReach(c)
   }
 
   /**
@@ -160,8 +164,7 @@ export class Geometry {
     placeInto(this.kindOf(piece), this.body, this.offsetOf(piece), n, pose[0], pose[1], pose[3], pose[4], out, at)
   }
 
-  /** Distance of the outermost point of a collider from the origin of its body; of a halfspace it is infinite. */
-  reach(c: number): number {
+  private measureReach(c: number): number {
     const { body } = this
     let most = 0
     for (let piece = this.first.data[c]; piece !== NONE; piece = this.after(piece)) {

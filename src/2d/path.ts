@@ -112,13 +112,22 @@ export class Path {
     return safe
   }
 
-  /** An upper bound of how far any point of the one came nearer to any of the other in this tick. */
-  approach(a: number, b: number): number {
+  /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
+  approach(a: number, b: number, out: Float64Array): void {
+    const { geometry, before, place, turn } = this
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
-    const vx = this.travelX(bodyB) - this.travelX(bodyA)
-    const vy = this.travelY(bodyB) - this.travelY(bodyA)
-    return Math.sqrt(vx * vx + vy * vy) + this.spinReach(a, bodyA) + this.spinReach(b, bodyB)
+    const was = before.data
+    const { data: now } = place
+    const vx = now[2 * bodyB] - was[3 * bodyB] - (now[2 * bodyA] - was[3 * bodyA])
+    const vy = now[2 * bodyB + 1] - was[3 * bodyB + 1] - (now[2 * bodyA + 1] - was[3 * bodyA + 1])
+    const turnA = turn.data[3 * bodyA] - was[3 * bodyA + 2]
+    const turnB = turn.data[3 * bodyB] - was[3 * bodyB + 2]
+    let most = Math.sqrt(vx * vx + vy * vy)
+    // What does not turn may be endless.
+    if (turnA !== 0) most += Math.abs(turnA) * geometry.reach.data[a]
+    if (turnB !== 0) most += Math.abs(turnB) * geometry.reach.data[b]
+    out[0] = most
   }
 
   private travelX(body: number): number {
@@ -132,7 +141,7 @@ export class Path {
   /** How far a collider's outermost point is carried by the turn of its body. */
   private spinReach(c: number, body: number): number {
     const angle = this.turn.data[3 * body] - this.before.data[3 * body + 2]
-    return angle === 0 ? 0 : Math.abs(angle) * this.geometry.reach(c)
+    return angle === 0 ? 0 : Math.abs(angle) * this.geometry.reach.data[c]
   }
 
   private setPose(body: number, time: number): void {

@@ -61,6 +61,8 @@ export class Space2 implements Space<MutableVec2> {
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
+  /** How far a gap is looked for. */
+  private readonly look = new Float64Array(1)
   private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.ownerOf(piece)]
   /** 1 for trees that are about to be built anew. */
   private readonly bulk = new Int32Array(3)
@@ -216,7 +218,7 @@ export class Space2 implements Space<MutableVec2> {
         turn.data[at] = toAngle
         cosSin(turn.data, at)
       }
-      this.sweep(body, toAngle - angle)
+      this.sweep(body)
     }
   }
 
@@ -340,12 +342,13 @@ export class Space2 implements Space<MutableVec2> {
 
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
     if (response === PASS) return 0
+    const { record, normal, look } = this
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
-    const { record, normal } = this
+    look[0] = reach
     // A sense pair that did not meet is looked at as far as it may have come, in case it has passed through.
-    const look = response === SENSE && before === 0 ? this.path.approach(a, b) : reach
+    if (response === SENSE && before === 0) this.path.approach(a, b, look)
     this.gaps.gapOf(a, b, look, record)
-    if (record[DISTANCE] > look) record[DISTANCE] = Infinity
+    if (record[DISTANCE] > look[0]) record[DISTANCE] = Infinity
     if (!(record[DISTANCE] <= reach)) return 0
     normal.data[2 * pair] = record[NORMAL]
     normal.data[2 * pair + 1] = record[NORMAL + 1]
@@ -425,8 +428,9 @@ export class Space2 implements Space<MutableVec2> {
    * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
    * hold all of its way, so that whatever it passed is a candidate.
    */
-  private sweep(body: number, turned: number): void {
-    const { population, geometry, place, turn, changedTick, treeOf } = this
+  private sweep(body: number): void {
+    const { population, geometry, place, turn, before, changedTick, treeOf } = this
+    const turned = turn.data[3 * body] - before.data[3 * body + 2]
     const { bounds, fat, first } = geometry
     // Between two poses a point strays from the straight line by less than this part of its distance from the origin.
     const bend = turned === 0 ? 0 : Math.min((turned * turned) / 8, 2)
@@ -434,7 +438,7 @@ export class Space2 implements Space<MutableVec2> {
       const tree = treeOf.data[c]
       if (tree === NOWHERE) continue
       changedTick.data[c] = this.now
-      const stray = bend === 0 ? 0 : bend * geometry.reach(c)
+      const stray = bend === 0 ? 0 : bend * geometry.reach.data[c]
       let left = false
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         const at = 4 * piece

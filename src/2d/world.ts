@@ -79,6 +79,8 @@ const COLLIDER_FIELDS = [
   'solidBits',
   'senseBits',
 ] as const
+const NO_REACH = Float64Array.of(0)
+const ANY_REACH = Float64Array.of(Infinity)
 const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
 
 export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Collider2<K>, MutableVec2> {
@@ -180,7 +182,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       for (const d of [...near].sort((p, q) => population.serial.data[p] - population.serial.data[q])) {
         const response = filter.respond(c, d)
         if (response === 0) continue
-        space.gaps.gapOf(c, d, 0, gapRecord)
+        space.gaps.gapOf(c, d, NO_REACH, gapRecord)
         if (gapRecord[DISTANCE] > 0) continue
         const other = population.colliderHandles[d]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
@@ -201,7 +203,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
         const other = population.colliderHandles[(isA ? pairs.b : pairs.a).data[pair]]!
-        space.gaps.gapOf(mine.slot, other.slot, Infinity, record)
+        space.gaps.gapOf(mine.slot, other.slot, ANY_REACH, record)
         const point = { x: (record[POINT_A] + record[POINT_B]) / 2, y: (record[POINT_A + 1] + record[POINT_B + 1]) / 2 }
         own.push({ mine, other, body: other.body, response: 'solid', point, normal: space.normalTowards(pair, isA) })
       }
