@@ -109,7 +109,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
    * @param to a point (the turn stays) or a pose
    */
   teleport(to: Vec2 | Pose2): void {
-    this.use('teleport')
+    this.change('teleport')
     const { at, angle } = this.target(to, 'teleport')
     this.host.teleport(this.slot, at.x, at.y, angle)
   }
@@ -127,7 +127,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   /** Adds a collider. Throws as `world.add` does. */
   attach(spec: ColliderSpec2<K>): Collider2<K> {
-    this.use('attach')
+    this.change('attach')
     return this.host.attach(this, spec)
   }
 
@@ -150,7 +150,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   }
 
   private useMover(what: string): void {
-    this.use(what)
+    this.change(what)
     if (this.type !== 'static') return
     throw new KeenError(
       'bad-argument',

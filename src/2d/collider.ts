@@ -6,19 +6,30 @@ import type { Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
 export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<K>> {
-  readonly shape: Shape2
   /** Where the shape's origin lies within its body. */
   readonly at: Vec2
   /** How the shape is turned within its body. */
   readonly angle: number
   /** @internal */ protected readonly host: World2<K>
+  private form: Shape2
 
   /** @internal */
   constructor(host: World2<K>, slot: number, body: Body2<K>, shape: Shape2, at: Vec2, angle: number) {
     super(host, slot, body)
     this.host = host
-    this.shape = shape
+    this.form = shape
     this.at = Object.freeze({ x: at.x, y: at.y })
     this.angle = angle
+  }
+
+  /** Its shape. Another can be assigned at any time; what begins or ends by that has cause `reshaped`. */
+  get shape(): Shape2 {
+    return this.form
+  }
+
+  set shape(value: Shape2) {
+    this.change('shape')
+    this.host.reshape(this, value)
+    this.form = value
   }
 }

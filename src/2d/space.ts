@@ -4,7 +4,7 @@
  */
 import { FIXED, FRESH, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
-import { PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
 import type { Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
@@ -75,6 +75,7 @@ export class Space2 implements Space<MutableVec2> {
   private readonly touch: number
   /** Counts the steps, from 1; collider columns start at 0. */
   private now = 1
+  private dt = 1
 
   /**
    * @param wanted whether any watch wants to hear of this sense pair
@@ -113,6 +114,13 @@ export class Space2 implements Space<MutableVec2> {
     this.treeOf.data[c] = NOWHERE
     this.geometry.place(c, shape, x, y, angle)
     this.listPlace(this.population.filter.body.data[c])
+  }
+
+  /** Another shape for a collider; in the trees from the next query or step on. */
+  reshape(c: number, shape: Shape2, x: number, y: number, angle: number): void {
+    this.takenOut(c)
+    this.geometry.remove(c)
+    this.addCollider(c, shape, x, y, angle)
   }
 
   teleport(body: number, x: number, y: number, angle: number): void {
@@ -194,6 +202,7 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   move(dt: number): void {
+    this.dt = dt
     const { population, place, turn, before, velocity, target, hasTarget } = this
     const { type, bodyFlags } = population
     for (let body = 0; body < population.bodies.size; body++) {
@@ -255,26 +264,67 @@ export class Space2 implements Space<MutableVec2> {
       const one = a.data[pair]
       const other = b.data[pair]
       const stale = (flags.data[pair] & STALE) !== 0
-      if (!stale && changedTick.data[one] !== now && changedTick.data[other] !== now) continue
+      const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
+      if (still && !pairs.askEvery) continue
       if (one === other || !pairs.alive(pair)) continue
       const before = state.data[pair]
+      if (still && before === 0 && pairs.answer.data[pair] === 0) continue
       if (stale) {
         flags.data[pair] &= ~STALE
         response.data[pair] = filter.respond(one, other)
         if (response.data[pair] === SENSE && !this.wanted(one, other)) pairs.doom(pair)
         if (before !== 0) pairs.list(pair)
       }
-      const verdict = this.verdict(pair, one, other, response.data[pair], before)
-      next.data[pair] = verdict
-      if (verdict !== before) {
-        pairs.list(pair)
-        pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
-      } else if (verdict === 0) {
+      this.judge(pair)
+      const verdict = next.data[pair]
+      if (pairs.asking) this.putToHooks(pair)
+      if (verdict !== before) pairs.list(pair)
+      else if (verdict === 0) {
         if (response.data[pair] === SENSE) this.cross(pair, one, other)
         if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
       }
     }
     this.now++
+  }
+
+  judge(pair: number): void {
+    const { pairs } = this
+    const one = pairs.a.data[pair]
+    const other = pairs.b.data[pair]
+    const before = pairs.state.data[pair]
+    const answer = pairs.answer.data[pair]
+    let response = pairs.response.data[pair]
+    // What a hook said is kept until they part, by the measure of what the filter says.
+    const kept = answer !== 0 && answer - 1 < response && this.verdict(pair, one, other, response, response) !== 0
+    if (kept) response = answer - 1
+    const verdict = this.verdict(pair, one, other, response, before)
+    if (verdict === 0 && !kept) pairs.answer.data[pair] = 0
+    pairs.next.data[pair] = verdict
+    if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+  }
+
+  /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */
+  private putToHooks(pair: number): void {
+    const { pairs } = this
+    const { answer, flags, next } = pairs
+    const again = (flags.data[pair] & ASK_AGAIN) !== 0
+    flags.data[pair] &= ~ASK_AGAIN
+    const touching = next.data[pair] !== 0 || answer.data[pair] !== 0
+    if (touching && (answer.data[pair] === 0 || again || pairs.askEvery)) pairs.asked.push(pair)
+  }
+
+  readApproach(pair: number, out: Float64Array, at: number): void {
+    const { before, place, dt } = this
+    const { data: was } = before
+    const { data: now } = place
+    const { body } = this.population.filter
+    const a = body.data[this.pairs.a.data[pair]]
+    const b = body.data[this.pairs.b.data[pair]]
+    for (let axis = 0; axis < 2; axis++) {
+      const moved = now[2 * a + axis] - was[3 * a + axis] - (now[2 * b + axis] - was[3 * b + axis])
+      out[at + axis] = moved / dt
+    }
+    out[at + 2] = 0
   }
 
   refind(c: number): void {
@@ -321,7 +371,7 @@ export class Space2 implements Space<MutableVec2> {
    */
   private cross(pair: number, a: number, b: number): void {
     // What is left of the verdict: the gap at the end, Infinity when the way was too short to bridge it.
-    if (this.record[DISTANCE] === Infinity) return
+    if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
     const { pairs, path, population } = this
     const entry = path.crossing(a, b)
     if (entry < 0) return
@@ -338,6 +388,7 @@ export class Space2 implements Space<MutableVec2> {
     pairs.exit.data[pair] = path.meeting(a, b, 0, true)
     pairs.flags.data[pair] |= PASSED_THROUGH
     pairs.list(pair)
+    if (pairs.asking) pairs.asked.push(pair)
   }
 
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {

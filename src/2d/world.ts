@@ -120,6 +120,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
    */
   add(spec: BodySpec2<K>): Body2<K> {
+    this.population.guard('add')
     record(spec, 'a body')
     onlyFields(spec, BODY_FIELDS, 'a body')
     const type = oneOf(spec.type, BODY_TYPES, "'type' of a body")
@@ -155,6 +156,14 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   }
 
   /** @internal */
+  reshape(collider: Collider2<K>, shape: Shape2): void {
+    checkShape(shape, collider.body.type, String(collider))
+    const { slot, at, angle } = collider
+    this.space.reshape(slot, shape, at.x, at.y, angle)
+    this.population.markReshaped(slot)
+  }
+
+  /** @internal */
   teleport(body: number, x: number, y: number, angle: number): void {
     this.space.teleport(body, x, y, angle)
     this.population.markTeleported(body)
@@ -162,6 +171,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** @internal */
   overlapsOf(body: Body2<K>): Overlap2<K>[] {
+    this.population.guardQuery()
     const { space, population, found, stack, gapRecord } = this
     const { filter } = population
     const overlaps: Overlap2<K>[] = []
@@ -193,6 +203,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** @internal */
   touchesOf(body: Body2<K>): Touch2<K>[] {
+    this.population.guardQuery()
     const { pairs, population, space, gapRecord: record } = this
     space.refresh()
     const touches: Touch2<K>[] = []
@@ -227,16 +238,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   private checkCollider(spec: ColliderSpec2<K>, type: BodyType, what: string): CheckedCollider<K> {
     record(spec, what)
     onlyFields(spec, COLLIDER_FIELDS, what)
-    const shape: unknown = spec.shape
-    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-      throw new KeenError(
-        'bad-shape',
-        `'shape' of ${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(shape)}`,
-      )
-    }
-    if (spec.shape.kind === 'halfspace' && type !== 'static') {
-      throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
-    }
+    checkShape(spec.shape, type, what)
     if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
     const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>
       set === undefined ? null : this.layers.word(set, `'${field}' of ${what}`)
@@ -265,6 +267,18 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
     if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
     return collider
+  }
+}
+
+function checkShape(shape: unknown, type: BodyType, what: string): void {
+  if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
+    throw new KeenError(
+      'bad-shape',
+      `'shape' of ${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(shape)}`,
+    )
+  }
+  if ((shape as Shape2).kind === 'halfspace' && type !== 'static') {
+    throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
   }
 }
 

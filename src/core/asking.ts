@@ -55,6 +55,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
   private asMeet = 0
   private wanted = SOLID
   private asBody = -1
+  private asCollider = -1
   private where: ((collider: C) => boolean) | null = null
   private readonly exceptBodies: number[] = []
   private readonly exceptColliders: number[] = []
@@ -73,6 +74,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
     this.skipInside = false
     this.as = false
     this.asBody = -1
+    this.asCollider = -1
     this.where = null
     this.plain = true
     this.exceptBodies.length = 0
@@ -118,7 +120,8 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
     const { population } = this.host
     const { filter } = population
     if (this.as) {
-      if (filter.body.data[c] === this.asBody) return false
+      if (filter.body.data[c] === this.asBody || (this.asCollider >= 0 && filter.ignores(this.asCollider, c)))
+        return false
       const response = masks(
         this.asAt,
         this.asPress,
@@ -130,7 +133,14 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
       if (this.wanted === PASS ? response === PASS : response !== this.wanted) return false
     }
     if (this.exceptColliders.includes(c) || this.exceptBodies.includes(filter.body.data[c])) return false
-    return this.where === null || this.where(population.colliderHandles[c] as C)
+    if (this.where === null) return true
+    const { lock } = population
+    population.lock = "a query's 'where'"
+    try {
+      return this.where(population.colliderHandles[c] as C)
+    } finally {
+      population.lock = lock
+    }
   }
 
   private compileExcept(except: B | C | readonly (B | C)[]): void {
@@ -163,6 +173,7 @@ export class Asking<K extends Kinds, B extends BodyHandle<K, unknown>, C extends
       this.asPress = words.press.data[as.slot]
       this.asMeet = words.meet.data[as.slot]
       this.asBody = words.body.data[as.slot]
+      this.asCollider = as.slot
     } else {
       const { layers } = this.host
       this.asAt = layers.word(as as LayerSet<string>, "'as' of a query")

@@ -4,7 +4,7 @@
  */
 import { CAUSES, REMOVED } from './causes.ts'
 import { KeenError } from './errors.ts'
-import { EVENT_KINDS, type EventKind, Told, type WatchEvent } from './event.ts'
+import { EVENT_KINDS, Told, type WatchEvent } from './event.ts'
 import { DEAD, RESPONSE_NAMES, SENSE, SOLID } from './filter.ts'
 import { CHANGED_RESPONSE, FLIPPED, type Ledger, PASSED, TOLD } from './ledger.ts'
 import type { Population } from './population.ts'
@@ -16,10 +16,11 @@ const BEGIN = 0
 const DURING = 1
 const END = 2
 
+/** Something that a callback threw. */
 interface Failure {
-  watch: string
-  kind: EventKind
-  error: unknown
+  /** Which callback, as a text. */
+  readonly what: string
+  readonly error: unknown
 }
 
 export class Dispatch<B extends object, C extends object, V extends object> {
@@ -52,7 +53,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   /** Told records of watches that want `during`, in the order of age. */
   private readonly durings = new IntList()
   private readonly finished = new IntList()
-  private readonly failures: Failure[] = []
+  /** What callbacks of this tick threw, in order. */
+  readonly failures: Failure[] = []
   private readonly event = new Told<B, C, V>()
   private readonly vector: V
   private tick = 0
@@ -104,7 +106,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   /** Tells everything, the ends of what handlers removed included. Throws `callback-failed` when all is done. */
   deliver(): void {
-    if (this.length === 0 && this.ledger.touched.length === 0) return
+    if (this.length === 0 && this.ledger.touched.length === 0 && this.failures.length === 0) return
     const { failures } = this
     this.running = true
     let next = 0
@@ -269,7 +271,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     try {
       handlers[kind](this.event)
     } catch (error) {
-      this.failures.push({ watch: watch.key, kind, error })
+      this.failures.push({ what: `the '${kind}' handler of watch '${watch.key}'`, error })
     }
   }
 
@@ -309,12 +311,8 @@ function failed(failures: readonly Failure[]): KeenError {
   const [first] = failures
   const text = first.error instanceof Error ? first.error.message : String(first.error)
   const more = failures.length > 1 ? ` (and ${failures.length - 1} more, in 'others')` : ''
-  return new KeenError(
-    'callback-failed',
-    `the '${first.kind}' handler of watch '${first.watch}' threw: ${text}${more}`,
-    {
-      cause: first.error,
-      others: failures.slice(1).map((failure) => failure.error),
-    },
-  )
+  return new KeenError('callback-failed', `${first.what} threw: ${text}${more}`, {
+    cause: first.error,
+    others: failures.slice(1).map((failure) => failure.error),
+  })
 }

@@ -7,6 +7,7 @@ export type ErrorCode =
   | 'bad-scene'
   | 'bad-shape'
   | 'callback-failed'
+  | 'locked'
   | 'dead-handle'
   | 'duplicate-name'
   | 'foreign-handle'

@@ -5,6 +5,7 @@
  * A collider's three user words (where it is, what it is solid to, what it senses) are folded into three effective
  * words, so that the hot question is four ANDs: what is off has 0 in all three, a sensor has 0 in `press`.
  */
+import { Ignoring } from './ignoring.ts'
 import type { Column, Table } from './table.ts'
 
 export const PASS = 0
@@ -32,6 +33,8 @@ export const CHANGED = 128
 export const HAND_SOLID = 256
 export const HAND_SENSE = 512
 export const DEAD = 1024
+/** Got another shape since the last step. */
+export const RESHAPED_FLAG = 2048
 
 export class Filter {
   readonly body: Column<Int32Array>
@@ -50,6 +53,10 @@ export class Filter {
   readonly wasMeet: Column<Int32Array>
   /** Layers that some watch wants to hear of together with this collider. */
   readonly watched: Column<Int32Array>
+
+  /** Bodies, and colliders, that were told to ignore each other. */
+  readonly bodiesIgnoring = new Ignoring()
+  readonly collidersIgnoring = new Ignoring()
 
   constructor(colliders: Table) {
     this.body = colliders.i32()
@@ -82,16 +89,36 @@ export class Filter {
 
   /** The response of two colliders now. */
   respond(a: number, b: number): number {
-    if (this.refused(a, b)) return PASS
+    return this.refused(a, b) || this.ignores(a, b) ? PASS : this.byMasks(a, b)
+  }
+
+  /** What the words alone say. */
+  byMasks(a: number, b: number): number {
     const { at, press, meet } = this
     return masks(at.data[a], press.data[a], meet.data[a], at.data[b], press.data[b], meet.data[b])
   }
 
   /** The response that the last step saw. */
   respondBefore(a: number, b: number): number {
-    if (this.refused(a, b)) return PASS
+    return this.refused(a, b) || this.ignoredBefore(a, b) ? PASS : this.byMasksBefore(a, b)
+  }
+
+  /** What the words that the last step saw alone say. */
+  byMasksBefore(a: number, b: number): number {
     const { wasAt, wasPress, wasMeet } = this
     return masks(wasAt.data[a], wasPress.data[a], wasMeet.data[a], wasAt.data[b], wasPress.data[b], wasMeet.data[b])
+  }
+
+  /** Whether the two, or their bodies, were told to ignore each other. */
+  ignores(a: number, b: number): boolean {
+    return (
+      this.bodiesIgnoring.now(this.body.data[a], this.body.data[b]) ||
+      (this.collidersIgnoring.any && this.collidersIgnoring.now(a, b))
+    )
+  }
+
+  ignoredBefore(a: number, b: number): boolean {
+    return this.bodiesIgnoring.before(this.body.data[a], this.body.data[b]) || this.collidersIgnoring.before(a, b)
   }
 
   /** The refusals that need no mask: same body, both static. (Dead and disabled have empty words.) */
@@ -105,7 +132,7 @@ export class Filter {
     this.wasAt.data[c] = this.at.data[c]
     this.wasPress.data[c] = this.press.data[c]
     this.wasMeet.data[c] = this.meet.data[c]
-    const flags = this.flags.data[c] & ~(WAS_ON | FRESH | CHANGED)
+    const flags = this.flags.data[c] & ~(WAS_ON | FRESH | CHANGED | RESHAPED_FLAG)
     this.flags.data[c] = (flags & ON) !== 0 ? flags | WAS_ON : flags
   }
 }

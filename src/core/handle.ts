@@ -54,7 +54,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   }
 
   set enabled(value: boolean) {
-    this.use('enabled')
+    this.change('enabled')
     const { population } = this.host
     if (value) population.bodyFlags.data[this.slot] |= BODY_ENABLED
     else population.bodyFlags.data[this.slot] &= ~BODY_ENABLED
@@ -63,12 +63,34 @@ export abstract class BodyHandle<K extends Kinds, C> {
 
   /** Takes the body out of its world at once. What was told of it ends with cause `removed`. */
   remove(): void {
-    this.use('remove')
+    this.change('remove')
     this.host.removeBody(this.slot)
   }
 
   toString(): string {
     return this.name ?? `body #${this.serial}`
+  }
+
+  /** The body and another one pass through each other, whatever their layers say. What that ends has cause `ignored`. */
+  ignore(other: BodyHandle<K, C>): void {
+    this.host.ignoreBodies(this, other, true)
+  }
+
+  /** Takes {@link ignore} back, whichever of the two it was called on. What that begins has cause `unignored`. */
+  unignore(other: BodyHandle<K, C>): void {
+    this.host.ignoreBodies(this, other, false)
+  }
+
+  /** Whether the two were told to ignore each other. */
+  ignores(other: BodyHandle<K, C>): boolean {
+    if (!this.alive || !other.alive) return false
+    return this.host.population.filter.bodiesIgnoring.now(this.slot, other.slot)
+  }
+
+  /** Throws `dead-handle` when the body is gone, `locked` where nothing may be changed. @internal */
+  change(what: string): void {
+    this.use(what)
+    this.host.population.guard(what)
   }
 
   /** Throws `dead-handle` when the body is gone. @internal */
@@ -138,7 +160,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   set layer(value: LayerSet<K['layer']>) {
-    this.use('layer')
+    this.change('layer')
     const { population, layers } = this.host
     population.fillWords(this.slot, layers, layers.word(value, 'layer'))
     this.host.wordsChanged(this.slot)
@@ -150,7 +172,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   set layerBits(value: LayerSet<K['layer']>) {
-    this.use('layerBits')
+    this.change('layerBits')
     this.host.population.filter.layerBits.data[this.slot] = this.host.layers.word(value, 'layerBits')
     this.host.wordsChanged(this.slot)
   }
@@ -161,7 +183,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   set solidBits(value: LayerSet<K['layer']>) {
-    this.use('solidBits')
+    this.change('solidBits')
     const { filter } = this.host.population
     filter.solidBits.data[this.slot] = this.host.layers.word(value, 'solidBits')
     filter.flags.data[this.slot] |= HAND_SOLID
@@ -174,7 +196,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   set senseBits(value: LayerSet<K['layer']>) {
-    this.use('senseBits')
+    this.change('senseBits')
     const { filter } = this.host.population
     filter.senseBits.data[this.slot] = this.host.layers.word(value, 'senseBits')
     filter.flags.data[this.slot] |= HAND_SENSE
@@ -187,7 +209,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   set sensor(value: boolean) {
-    this.use('sensor')
+    this.change('sensor')
     this.flag(SENSOR_FLAG, value)
   }
 
@@ -197,7 +219,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   set enabled(value: boolean) {
-    this.use('enabled')
+    this.change('enabled')
     this.flag(ENABLED, value)
   }
 
@@ -208,12 +230,34 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   /** Takes the collider off its body at once. */
   remove(): void {
-    this.use('remove')
+    this.change('remove')
     this.host.removeCollider(this.slot)
   }
 
   toString(): string {
     return this.alive ? `collider ${this.index} of ${this.body}` : `a removed collider of ${this.body}`
+  }
+
+  /** The collider and another one pass through each other, whatever their layers say; their bodies' others do not. */
+  ignore(other: ColliderHandle<K, B>): void {
+    this.host.ignoreColliders(this, other, true)
+  }
+
+  /** Takes {@link ignore} back, whichever of the two it was called on. */
+  unignore(other: ColliderHandle<K, B>): void {
+    this.host.ignoreColliders(this, other, false)
+  }
+
+  /** Whether the two were told to ignore each other; their bodies may be by themselves. */
+  ignores(other: ColliderHandle<K, B>): boolean {
+    if (!this.alive || !other.alive) return false
+    return this.host.population.filter.collidersIgnoring.now(this.slot, other.slot)
+  }
+
+  /** Throws `dead-handle` when the collider is gone, `locked` where nothing may be changed. @internal */
+  change(what: string): void {
+    this.use(what)
+    this.host.population.guard(what)
   }
 
   /** Throws `dead-handle` when the collider is gone. @internal */

@@ -1,6 +1,7 @@
 /** What knows no dimension: layers, errors, the clock, and the types of events and watches. */
 export { CAUSES, type Cause } from './causes.ts'
 export { type ClockOptions, type FixedClock, fixedClock } from './clock.ts'
+export type { DecidedPair, DecideOptions, Hook } from './decide.ts'
 export { type ErrorCode, KeenError } from './errors.ts'
 export { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
 export type { Kinds } from './handle.ts'

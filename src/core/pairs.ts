@@ -16,6 +16,10 @@ const GONE = 4
 const DOOMED = 8
 /** Met and parted within this tick: from `when` to `exit`. */
 export const PASSED_THROUGH = 16
+/** To be asked about even though it has an answer. */
+export const ASK_AGAIN = 64
+/** A decide hook has changed its answer. */
+export const REJUDGED = 32
 
 export class Pairs {
   readonly table = new Table(64)
@@ -30,12 +34,19 @@ export class Pairs {
   readonly next = this.table.i32()
   /** When in the tick (0..1) `state` turned into `next`. */
   readonly when = this.table.f64()
+  /** What decide hooks made of it: 0 not asked since they came into touch, else 1 + the strongest response allowed. */
+  readonly answer = this.table.i32()
   /** For a pair that met and parted within this tick, when it parted. */
   readonly exit = this.table.f64()
   /** First of the ledger's links of this pair, or -1. */
   readonly firstLink = this.table.i32()
   /** Pairs that the ledger must look at in this tick. */
   readonly changed = new IntList()
+  /** Pairs to be put to the decide hooks in this tick. */
+  readonly asked = new IntList()
+  /** Whether there are decide hooks, and whether any wants to be asked in every tick. */
+  asking = false
+  askEvery = false
   private readonly doomed = new IntList()
   private readonly links = this.table.i32(4)
   private readonly map = new PairMap()
@@ -85,6 +96,19 @@ export class Pairs {
     if ((this.flags.data[pair] & LISTED) !== 0) return
     this.flags.data[pair] |= LISTED
     this.changed.push(pair)
+  }
+
+  /** Puts the pairs to be asked about in the order of age. */
+  sortAsked(): void {
+    this.asked.sort(this.older)
+  }
+
+  /** Makes the next step put every pair that has an answer, or might have had one, to the hooks again. */
+  askAgain(): void {
+    for (let pair = 0; pair < this.table.size; pair++) {
+      if (!this.alive(pair) || (this.state.data[pair] === 0 && this.answer.data[pair] === 0)) continue
+      this.flags.data[pair] |= STALE | ASK_AGAIN
+    }
   }
 
   /** Puts the listed pairs in the order of age. */

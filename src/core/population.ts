@@ -2,7 +2,21 @@
  * Who is in the world: bodies and their colliders as slots of two tables, the handles that stand for them, and the
  * list of colliders whose filtering changed since the last step. It knows no shape and no place.
  */
-import { CHANGED, DEAD, ENABLED, FIXED, Filter, FRESH, HAND_SENSE, HAND_SOLID, ON, SENSOR_FLAG } from './filter.ts'
+
+import { KeenError } from './errors.ts'
+import {
+  CHANGED,
+  DEAD,
+  ENABLED,
+  FIXED,
+  Filter,
+  FRESH,
+  HAND_SENSE,
+  HAND_SOLID,
+  ON,
+  RESHAPED_FLAG,
+  SENSOR_FLAG,
+} from './filter.ts'
 import type { Layers } from './layers.ts'
 import { IntList, Table } from './table.ts'
 
@@ -17,6 +31,9 @@ export const BODY_DEAD = 2
 /** Teleported since the last step. */
 export const TELEPORTED = 4
 const MARKED = 8
+
+/** The lock under which not even questions are allowed. */
+export const DECIDING = 'a decide hook'
 
 const NONE = -1
 
@@ -42,6 +59,8 @@ export class Population<B, C> {
   private readonly marked = new IntList()
   private readonly deadBodies = new IntList()
   private readonly deadColliders = new IntList()
+  /** What is running that must not be disturbed, as `a decide hook`; null most of the time. */
+  lock: string | null = null
   private born = 0
   private bornColliders = 0
 
@@ -118,6 +137,12 @@ export class Population<B, C> {
     return this.nextCollider.data[c]
   }
 
+  /** Lists a collider as one that got another shape. */
+  markReshaped(c: number): void {
+    this.filter.flags.data[c] |= RESHAPED_FLAG
+    this.touch(c)
+  }
+
   markTeleported(body: number): void {
     this.bodyFlags.data[body] |= TELEPORTED
     this.mark(body)
@@ -127,6 +152,24 @@ export class Population<B, C> {
     if ((this.bodyFlags.data[body] & MARKED) !== 0) return
     this.bodyFlags.data[body] |= MARKED
     this.marked.push(body)
+  }
+
+  /** Refuses a change of the world while something runs that must not be disturbed. */
+  guard(what: string): void {
+    if (this.lock === null) return
+    throw new KeenError(
+      'locked',
+      `${what}: the world cannot be changed inside ${this.lock}; note it there, and do it in an event handler or after the step`,
+    )
+  }
+
+  /** Refuses a question while poses are in flux. */
+  guardQuery(): void {
+    if (this.lock !== DECIDING) return
+    throw new KeenError(
+      'locked',
+      `the world cannot be asked inside ${DECIDING}, for poses are in flux: ask before the step, or in an event handler`,
+    )
   }
 
   /** Takes a collider out at once; its slot and handle stay until {@link release}. */
@@ -164,6 +207,8 @@ export class Population<B, C> {
     changed.clear()
     for (let i = 0; i < marked.length; i++) this.bodyFlags.data[marked.data[i]] &= ~(TELEPORTED | MARKED)
     marked.clear()
+    filter.bodiesIgnoring.remember()
+    filter.collidersIgnoring.remember()
   }
 
   /** Frees the slots of the dead. `each` hears of every collider slot first. */
@@ -178,11 +223,13 @@ export class Population<B, C> {
     for (let i = 0; i < deadColliders.length; i++) {
       const c = deadColliders.data[i]
       each(c)
+      filter.collidersIgnoring.forget(c)
       this.colliderHandles[c] = null
       this.colliders.release(c)
     }
     deadColliders.clear()
     for (let i = 0; i < deadBodies.length; i++) {
+      filter.bodiesIgnoring.forget(deadBodies.data[i])
       this.bodyHandles[deadBodies.data[i]] = null
       this.bodies.release(deadBodies.data[i])
     }

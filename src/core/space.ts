@@ -9,6 +9,10 @@ export interface Space<V> {
   findPairs(): void
   /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
   settle(): void
+  /** The verdict of one pair again, after a decide hook answered. */
+  judge(pair: number): void
+  /** How a pair's `a` moves as seen from its `b` in this tick, a second, as three numbers. */
+  readApproach(pair: number, out: Float64Array, at: number): void
   /** This collider's candidates must be looked for anew. */
   refind(collider: number): void
   /** A collider slot is about to be used again. */

@@ -1,10 +1,22 @@
 /** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `space`. */
-import { ADDED, DISABLED, ENABLED_AGAIN, MOVED, REFILTERED, TELEPORTED_TO } from './causes.ts'
+import {
+  ADDED,
+  DECIDED,
+  DISABLED,
+  ENABLED_AGAIN,
+  IGNORED,
+  MOVED,
+  REFILTERED,
+  RESHAPED,
+  TELEPORTED_TO,
+  UNIGNORED,
+} from './causes.ts'
+import type { Decide } from './decide.ts'
 import type { Dispatch } from './dispatch.ts'
-import { FRESH, ON, PASS, SENSE, WAS_ON } from './filter.ts'
+import { FRESH, ON, PASS, RESHAPED_FLAG, SENSE, WAS_ON } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
-import { PASSED_THROUGH, type Pairs } from './pairs.ts'
+import { PASSED_THROUGH, type Pairs, REJUDGED } from './pairs.ts'
 import { type Population, TELEPORTED } from './population.ts'
 import { LAYERS, type Side, STAR, TAG } from './sides.ts'
 import type { Space } from './space.ts'
@@ -15,6 +27,7 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly pairs: Pairs
   readonly interest: Interest<Watch<B, C, V>, B, C>
   readonly ledger: Ledger<B, C, V>
+  readonly decide: Decide<B, C, V>
   readonly dispatch: Dispatch<B, C, V>
   readonly space: Space<V>
   /** Watches made or stopped since the last step. */
@@ -36,6 +49,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   space.move(dt)
   space.findPairs()
   space.settle()
+  rooms.decide.run(dispatch.failures)
   compare(rooms)
   population.remember()
   dispatch.gather(tick)
@@ -105,7 +119,11 @@ function compare<B extends object, C extends object, V extends object>({
   pairs.sortChanged()
   for (let i = 0; i < changed.length; i++) {
     const pair = changed.data[i]
-    const cause = causeOf(population, a.data[pair], b.data[pair])
+    let cause = causeOf(population, a.data[pair], b.data[pair])
+    if ((flags.data[pair] & REJUDGED) !== 0) {
+      flags.data[pair] &= ~REJUDGED
+      if (cause > DECIDED) cause = DECIDED
+    }
     if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
       flags.data[pair] &= ~PASSED_THROUGH
       ledger.pass(pair, when.data[pair], exit.data[pair])
@@ -133,8 +151,10 @@ function causeOf(population: Population<object, object>, a: number, b: number): 
     const bothWereOn = (flagsA & flagsB & WAS_ON) !== 0
     if (bothWereOn && !bothOn) return DISABLED
     if (bothOn && !bothWereOn) return ENABLED_AGAIN
-    return REFILTERED
+    if (filter.byMasks(a, b) !== filter.byMasksBefore(a, b)) return REFILTERED
+    return filter.ignores(a, b) ? IGNORED : UNIGNORED
   }
+  if (((flagsA | flagsB) & RESHAPED_FLAG) !== 0) return RESHAPED
   const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
   return (marks & TELEPORTED) !== 0 ? TELEPORTED_TO : MOVED
 }

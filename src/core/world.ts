@@ -4,6 +4,7 @@
  */
 import { REMOVED } from './causes.ts'
 import { oneOf, positive } from './checks.ts'
+import { Decide, type DecidedPair, type DecideOptions, Hook } from './decide.ts'
 import { Dispatch } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import type { WatchEvent } from './event.ts'
@@ -29,6 +30,8 @@ export interface Host {
   wordsChanged(collider: number): void
   removeBody(body: number): void
   removeCollider(collider: number): void
+  ignoreBodies(one: object, other: object, ignored: boolean): void
+  ignoreColliders(one: object, other: object, ignored: boolean): void
 }
 
 /** A side of a watch: a layer, several, a body, a collider, `{ tag }`, or `'*'` for all. */
@@ -100,6 +103,7 @@ export abstract class WorldCore<
     const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
     const space = makeSpace(population, pairs, (a, b) => interest.any(a, b, SENSE))
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
+    const decide = new Decide<B, C, V>(population, pairs, matcher, space)
     const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
     const forget = (c: number): void => space.forget(c)
     this.rooms = {
@@ -107,6 +111,7 @@ export abstract class WorldCore<
       pairs,
       interest,
       ledger,
+      decide,
       dispatch,
       space,
       freshWatches: [],
@@ -168,6 +173,7 @@ export abstract class WorldCore<
    * @throws KeenError `unknown-layer`, `bad-argument`
    */
   setPair(a: K['layer'] | '*', b: K['layer'] | '*', response: Response): void {
+    this.population.guard('setPair')
     this.table = this.table.withPair(a, b, oneOf(response, RESPONSES, 'the response of a pair'))
     for (const body of this.population.bodyHandles) {
       if (body === null || !body.alive) continue
@@ -192,6 +198,7 @@ export abstract class WorldCore<
     handlers: WatchHandlers<WatchEvent<B, C, V>> = {},
     options: WatchOptions = {},
   ): Watch<B, C, V> {
+    this.population.guard('watch')
     const watch = new Watch<B, C, V>(this, {
       id: ++this.watchesMade,
       first: this.side(first, 'the first side of a watch'),
@@ -216,6 +223,7 @@ export abstract class WorldCore<
         'step() was called while a step is running: note it in the handler and step after it',
       )
     }
+    this.population.guard('step')
     this.stepping = true
     this.ticks++
     try {
@@ -257,6 +265,7 @@ export abstract class WorldCore<
   /** @internal */
   stop(watch: Watch<B, C, V>): void {
     if (watch.over) return
+    this.population.guard('stop')
     watch.over = true
     this.rooms.dispatch.forget(watch)
     this.rooms.ledger.forget(watch)
@@ -268,6 +277,65 @@ export abstract class WorldCore<
   wordsChanged(c: number): void {
     this.population.touch(c)
     this.wordsOf(c)
+  }
+
+  /**
+   * Gives the last word on pairs of what matches the first side and the second: asked when two come into touch, the
+   * hook answers `'solid'`, `'sense'` or `'pass'`, and may keep or weaken what the filter says, never raise it. Of several
+   * hooks the weakest answer wins, and it is kept until the two part. Inside a hook the world cannot be changed and not be
+   * asked questions, for poses are in flux.
+   *
+   * @throws KeenError as {@link watch}; what a hook throws, or a wrong answer, is thrown by `step` as `callback-failed`
+   * @example world.decide('craft', 'ledge', (pair) => (pair.approach.y > 0 ? 'pass' : 'solid'))
+   */
+  decide(
+    first: WatchSide<K, B, C>,
+    second: WatchSide<K, B, C>,
+    answer: (pair: DecidedPair<B, C, V>) => Response,
+    options: DecideOptions = {},
+  ): Hook<B, C, V> {
+    this.population.guard('decide')
+    const hook = new Hook<B, C, V>(
+      this.side(first, 'the first side of a decide hook'),
+      this.side(second, 'the second side of a decide hook'),
+      answer,
+      options,
+      (ended) => {
+        this.population.guard('stop')
+        this.rooms.decide.remove(ended)
+      },
+    )
+    this.rooms.decide.add(hook)
+    return hook
+  }
+
+  /** @internal */
+  ignoreBodies(one: B, other: B, ignored: boolean): void {
+    this.ignorable(one, other, BodyHandle, ignored)
+    if (!this.population.filter.bodiesIgnoring.set(one.slot, other.slot, ignored)) return
+    for (let c = this.population.first(one.slot); c >= 0; c = this.population.next(c)) this.population.touch(c)
+  }
+
+  /** @internal */
+  ignoreColliders(one: C, other: C, ignored: boolean): void {
+    this.ignorable(one, other, ColliderHandle, ignored)
+    if (this.population.filter.collidersIgnoring.set(one.slot, other.slot, ignored)) this.population.touch(one.slot)
+  }
+
+  private ignorable(
+    one: B | C,
+    other: unknown,
+    Kind: typeof BodyHandle | typeof ColliderHandle,
+    ignored: boolean,
+  ): void {
+    const what = ignored ? 'ignore' : 'unignore'
+    one.change(what)
+    if (!(other instanceof Kind)) {
+      const kind = Kind === BodyHandle ? 'body' : 'collider'
+      throw new KeenError('bad-argument', `${what} of a ${kind} takes another ${kind}, got ${show(other)}`)
+    }
+    this.owned(other as unknown as B | C, what)
+    if ((other as unknown) === one) throw new KeenError('bad-argument', `${what}: ${one} never meets itself`)
   }
 
   /** @internal */

@@ -216,7 +216,7 @@ class Model {
     const bodies = world.bodies()
     const body = bodies.length > 0 ? random.pick(bodies) : null
     const collider = body !== null && body.colliders.length > 0 ? random.pick(body.colliders) : null
-    const what = random.below(20)
+    const what = random.below(23)
     if (body === null || what === 0) {
       if (bodies.length < 14) this.add()
     } else if (what === 1) body.remove()
@@ -226,8 +226,13 @@ class Model {
     else if (what === 7) this.stop()
     else if (what === 8) world.setPair(random.pick(NAMES), random.pick(NAMES), random.pick(['solid', 'sense', 'pass']))
     else if (what === 9 && body.colliders.length < 4) this.attach(body)
+    else if (what === 20) this.ignore(body, random.pick(bodies))
     else if (collider === null) return
-    else if (what === 10) collider.enabled = !collider.enabled
+    else if (what === 21) collider.shape = this.shape()
+    else if (what === 22) {
+      const other = random.pick(bodies)
+      if (other.colliders.length > 0) this.ignore(collider, random.pick(other.colliders))
+    } else if (what === 10) collider.enabled = !collider.enabled
     else if (what === 11) collider.sensor = !collider.sensor
     else if (what === 12)
       collider.layer = random.chance(0.3) ? [random.pick(NAMES), random.pick(NAMES)] : random.pick(NAMES)
@@ -239,6 +244,16 @@ class Model {
       else body.arriveAt({ at: this.place(), angle: body.angle + random.between(-1, 1) })
       body.spin = random.between(-3, 3)
     }
+  }
+
+  /** Lets two bodies or two colliders ignore each other, or takes it back. */
+  private ignore<T extends { ignore(o: T): void; unignore(o: T): void; ignores(o: T): boolean }>(
+    one: T,
+    other: T,
+  ): void {
+    if (one === other) return
+    if (one.ignores(other)) other.unignore(one)
+    else one.ignore(other)
   }
 
   private place(): { x: number; y: number } {
@@ -333,6 +348,7 @@ function matches(side: Side, collider: Collider): boolean {
 function respond(a: Collider, b: Collider): 'solid' | 'sense' | 'pass' {
   if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static')) return 'pass'
   for (const each of [a, b]) if (!each.enabled || !each.body.enabled || !each.alive || !each.body.alive) return 'pass'
+  if (a.ignores(b) || a.body.ignores(b.body)) return 'pass'
   const press = (c: Collider): number => (c.sensor ? 0 : c.solidBits)
   if ((a.layerBits & press(b)) !== 0 && (b.layerBits & press(a)) !== 0) return 'solid'
   const meet = (c: Collider): number => c.solidBits | c.senseBits

@@ -164,6 +164,7 @@ export class Desk<K extends Kinds> {
 
   /** A scratch for one query; give it back with {@link give}. Throws what the filter throws. */
   take(filter: Filter2<K> | undefined): Scratch<K> {
+    this.host.population.guardQuery()
     if (this.depth === this.pool.length) this.pool.push(new Scratch(this.host))
     const scratch = this.pool[this.depth]
     scratch.asking.compile(filter)

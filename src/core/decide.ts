@@ -1,0 +1,185 @@
+/**
+ * Decide hooks: a last word on a pair that comes into touch. A hook may keep or weaken the response, never raise it; of
+ * several the weakest answer wins. The answer is kept until the two part.
+ */
+import { oneOf, onlyFields, record } from './checks.ts'
+import { KeenError, show } from './errors.ts'
+import { RESPONSE_NAMES, SENSE } from './filter.ts'
+import { RESPONSES, type Response } from './layers.ts'
+import { PASSED_THROUGH, type Pairs, REJUDGED } from './pairs.ts'
+import { DECIDING, type Population } from './population.ts'
+import type { Matcher, Side } from './sides.ts'
+import type { Space } from './space.ts'
+
+/** The pair that a hook decides on; filled anew for every call. */
+export interface DecidedPair<B, C, V> {
+  /** The body that matches the first side of the hook. */
+  readonly a: B
+  readonly b: B
+  readonly aCollider: C
+  readonly bCollider: C
+  /** What the filter says of them. */
+  readonly response: 'solid' | 'sense'
+  /** Unit, from `a` to `b`. */
+  readonly normal: Readonly<V>
+  /** How `a` moves as seen from `b`, in lengths a second. */
+  readonly approach: Readonly<V>
+}
+
+export interface DecideOptions {
+  /** Ask once when the two come into touch (default), or in every tick in which they touch. */
+  ask?: 'touch' | 'tick'
+  /** A name for it, for messages. Default: its two sides. */
+  key?: string
+}
+
+/** A hook in force. */
+export class Hook<B, C, V> {
+  readonly key: string
+  /** @internal */ readonly first: Side
+  /** @internal */ readonly second: Side
+  /** @internal */ readonly everyTick: boolean
+  /** @internal */ readonly answer: (pair: DecidedPair<B, C, V>) => Response
+  private readonly end: (hook: Hook<B, C, V>) => void
+
+  /** @internal */
+  constructor(
+    first: Side,
+    second: Side,
+    answer: (pair: DecidedPair<B, C, V>) => Response,
+    options: DecideOptions,
+    end: (hook: Hook<B, C, V>) => void,
+  ) {
+    if (typeof answer !== 'function') {
+      throw new KeenError('bad-argument', `a decide hook must be a function, got ${show(answer)}`)
+    }
+    record(options, 'the options of a decide hook')
+    onlyFields(options, ['ask', 'key'], 'the options of a decide hook')
+    this.everyTick = oneOf(options.ask ?? 'touch', ['touch', 'tick'], "'ask' of a decide hook") === 'tick'
+    this.key = options.key ?? `${first.text}:${second.text}`
+    this.first = first
+    this.second = second
+    this.answer = answer
+    this.end = end
+  }
+
+  /** Takes the hook back. What it had weakened is as the filter says again from the next step on, cause `decided`. */
+  stop(): void {
+    this.end(this)
+  }
+}
+
+/** A hook that threw or gave no answer. */
+export interface HookFailure {
+  readonly what: string
+  readonly error: unknown
+}
+
+export class Decide<B extends object, C extends object, V extends object> {
+  readonly hooks: Hook<B, C, V>[] = []
+  private readonly population: Population<B, C>
+  private readonly pairs: Pairs
+  private readonly matcher: Matcher<B, C>
+  private readonly space: Space<V>
+  private readonly numbers = new Float64Array(6)
+  private readonly normal: V
+  private readonly approach: V
+
+  constructor(population: Population<B, C>, pairs: Pairs, matcher: Matcher<B, C>, space: Space<V>) {
+    this.population = population
+    this.pairs = pairs
+    this.matcher = matcher
+    this.space = space
+    this.normal = space.newVector()
+    this.approach = space.newVector()
+  }
+
+  add(hook: Hook<B, C, V>): void {
+    this.hooks.push(hook)
+    this.changed()
+  }
+
+  remove(hook: Hook<B, C, V>): void {
+    const at = this.hooks.indexOf(hook)
+    if (at < 0) return
+    this.hooks.splice(at, 1)
+    this.changed()
+  }
+
+  /** Hooks came or went: everything that touches is asked about again. */
+  private changed(): void {
+    this.pairs.askEvery = this.hooks.some((hook) => hook.everyTick)
+    // Without hooks too: what the last one had weakened must be judged once more.
+    this.pairs.asking = true
+    this.pairs.askAgain()
+  }
+
+  /** Asks about every pair that the step has listed, in the order of age. */
+  run(failures: HookFailure[]): void {
+    const { pairs, population } = this
+    const { asked, answer, flags, next, state } = pairs
+    pairs.asking = this.hooks.length > 0
+    if (asked.length === 0) return
+    pairs.sortAsked()
+    population.lock = DECIDING
+    for (let i = 0; i < asked.length; i++) {
+      const pair = asked.data[i]
+      const before = answer.data[pair]
+      const now = 1 + this.ask(pair, failures)
+      if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
+        if (now === 1) flags.data[pair] &= ~PASSED_THROUGH
+        continue
+      }
+      answer.data[pair] = now
+      if (now === before) continue
+      this.space.judge(pair)
+      if (next.data[pair] === state.data[pair]) continue
+      if (before !== 0 || state.data[pair] !== 0) flags.data[pair] |= REJUDGED
+      pairs.list(pair)
+    }
+    population.lock = null
+    asked.clear()
+  }
+
+  /** The weakest answer of the hooks that speak of a pair; without any, the strongest response there is. */
+  private ask(pair: number, failures: HookFailure[]): number {
+    const { pairs, population, matcher, numbers } = this
+    const a = pairs.a.data[pair]
+    const b = pairs.b.data[pair]
+    let weakest: number = RESPONSE_NAMES.indexOf('solid')
+    for (const hook of this.hooks) {
+      const straight = matcher.matches(hook.first, a) && matcher.matches(hook.second, b)
+      if (!straight && !(matcher.matches(hook.first, b) && matcher.matches(hook.second, a))) continue
+      const [one, other] = straight ? [a, b] : [b, a]
+      const sign = straight ? 1 : -1
+      this.space.readNormal(pair, numbers, 0)
+      this.space.readApproach(pair, numbers, 3)
+      this.space.fillVector(this.normal, numbers, 0, sign)
+      this.space.fillVector(this.approach, numbers, 3, sign)
+      const response = pairs.response.data[pair]
+      try {
+        const answer = hook.answer({
+          a: population.bodyHandles[population.filter.body.data[one]]!,
+          b: population.bodyHandles[population.filter.body.data[other]]!,
+          aCollider: population.colliderHandles[one]!,
+          bCollider: population.colliderHandles[other]!,
+          response: response === SENSE ? 'sense' : 'solid',
+          normal: this.normal,
+          approach: this.approach,
+        })
+        const word = oneOf(answer, RESPONSES, `the answer of decide hook '${hook.key}'`)
+        const strength = RESPONSE_NAMES.indexOf(word)
+        if (strength > response) {
+          throw new KeenError(
+            'bad-argument',
+            `decide hook '${hook.key}' answered '${word}' for a pair that is '${RESPONSE_NAMES[response]}': a hook can weaken a response, never raise it`,
+          )
+        }
+        if (strength < weakest) weakest = strength
+      } catch (error) {
+        failures.push({ what: `the decide hook '${hook.key}'`, error })
+      }
+    }
+    return weakest
+  }
+}
