@@ -6,11 +6,12 @@ import { FIXED, FRESH, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
-import type { Space } from '../core/space.ts'
+import type { Apart, Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
+import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
+import { DISTANCE, GAP_SIZE, MISS, NORMAL } from './narrow/words.ts'
 import { Path } from './path.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
@@ -31,6 +32,9 @@ export const STATICS = 1
 export const RESTING_SENSORS = 2
 const NOWHERE = -1
 
+/** Any distance. */
+const ENDLESS = Float64Array.of(Infinity)
+
 type People = Population<object, object>
 
 export class Space2 implements Space<MutableVec2> {
@@ -49,6 +53,9 @@ export class Space2 implements Space<MutableVec2> {
   /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
   private readonly target
   private readonly hasTarget
+  /** Where the last teleport of a body began: x, y, angle; and before which step it was. */
+  private readonly jump
+  private readonly jumpTick
   /** 1 for bodies in `misplaced`, and for colliders in `toFind`. */
   private readonly bodyListed
   private readonly listed
@@ -94,6 +101,8 @@ export class Space2 implements Space<MutableVec2> {
     this.before = bodies.f64(3)
     this.target = bodies.f64(3)
     this.hasTarget = bodies.i32()
+    this.jump = bodies.f64(3)
+    this.jumpTick = bodies.i32()
     this.bodyListed = bodies.i32()
     this.listed = colliders.i32()
     this.changedTick = colliders.i32()
@@ -124,6 +133,11 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   teleport(body: number, x: number, y: number, angle: number): void {
+    const { jump, place, turn } = this
+    jump.data[3 * body] = place.data[2 * body]
+    jump.data[3 * body + 1] = place.data[2 * body + 1]
+    jump.data[3 * body + 2] = turn.data[3 * body]
+    this.jumpTick.data[body] = this.now
     this.setPose(body, x, y, angle)
     this.rest(body)
     this.hasTarget.data[body] = 0
@@ -325,6 +339,54 @@ export class Space2 implements Space<MutableVec2> {
       out[at + axis] = moved / dt
     }
     out[at + 2] = 0
+  }
+
+  apart(a: number, b: number): Apart {
+    this.refresh()
+    const { geometry, record } = this
+    const { first } = geometry
+    const box = geometry.bounds.data
+    let bounds = Infinity
+    for (let p = first.data[a]; p !== NOWHERE; p = geometry.after(p)) {
+      for (let q = first.data[b]; q !== NOWHERE; q = geometry.after(q)) {
+        const x = Math.max(box[4 * p] - box[4 * q + 2], box[4 * q] - box[4 * p + 2], 0)
+        const y = Math.max(box[4 * p + 1] - box[4 * q + 3], box[4 * q + 1] - box[4 * p + 3], 0)
+        bounds = Math.min(bounds, Math.hypot(x, y))
+      }
+    }
+    this.gaps.gapOf(a, b, ENDLESS, record)
+    return { bounds, shapes: record[DISTANCE], touch: this.touch }
+  }
+
+  jumped(a: number, b: number): string | null {
+    return this.jumpedOver(a, b) ?? this.jumpedOver(b, a)
+  }
+
+  /** Whether the straight way of a collider's last teleport leads through another one. */
+  private jumpedOver(c: number, other: number): string | null {
+    const { geometry, population, jump, place } = this
+    const body = population.filter.body.data[c]
+    if (this.jumpTick.data[body] === 0) return null
+    const x = jump.data[3 * body]
+    const y = jump.data[3 * body + 1]
+    const line = Float64Array.of(0, 0, place.data[2 * body] - x, place.data[2 * body + 1] - y)
+    const pose = Float64Array.of(x, y, jump.data[3 * body + 2], 0, 0)
+    cosSin(pose, 2)
+    const out = new Float64Array(CAST_SIZE)
+    for (let p = geometry.first.data[c]; p !== NOWHERE; p = geometry.after(p)) {
+      const n = geometry.countOf(p)
+      if (geometry.kindOf(p) === PLANE) continue
+      const block = new Float64Array(1 + 2 * n)
+      geometry.blockAt(p, pose, block, 0)
+      for (let q = geometry.first.data[other]; q !== NOWHERE; q = geometry.after(q)) {
+        const { world } = geometry
+        const met = castAgainst(block, 0, n, world, geometry.offsetOf(q), geometry.countOf(q), geometry.kindOf(q), line, out)
+        if (met === MISS) continue
+        const name = population.bodyHandles[body]
+        return `before tick ${this.jumpTick.data[body]} ${name} was teleported over it: a teleport never sweeps what lies between`
+      }
+    }
+    return null
   }
 
   refind(c: number): void {

@@ -7,6 +7,7 @@ import { KeenError } from '../core/index.ts'
 import { askCommand } from './ask.ts'
 import { checkCommand } from './check.ts'
 import { drawCommand } from './draw.ts'
+import { explainCommand } from './explain.ts'
 import { FAILED, Failure, USAGE } from './failure.ts'
 import { runCommand } from './run.ts'
 
@@ -27,7 +28,7 @@ const program = new Command('keen-sentry')
   .showHelpAfterError('(--help after the command lists its options)')
   .addHelpText('after', '\nExample:\n  $ keen-sentry run scenes/lantern-reef.json')
 
-for (const command of [runCommand(), checkCommand(), askCommand(), drawCommand()])
+for (const command of [runCommand(), checkCommand(), askCommand(), explainCommand(), drawCommand()])
   program.addCommand(command.copyInheritedSettings(program))
 for (const command of [program, ...program.commands]) command.exitOverride()
 

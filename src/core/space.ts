@@ -1,4 +1,14 @@
-/** What a dimension owes the core: whole stages of a tick, never a call a pair. */
+/** What a dimension owes the core: whole stages of a tick, never a call a pair (but for what is asked rarely). */
+
+/** How far two colliders are from each other now. */
+export interface Apart {
+  /** Between their bounds; 0 when these overlap. */
+  readonly bounds: number
+  /** Between their shapes; negative when they overlap. */
+  readonly shapes: number
+  /** The gap within which a solid pair counts as touching. */
+  readonly touch: number
+}
 
 export interface Space<V> {
   /** Changes made outside the step become world geometry, bounds and trees. */
@@ -13,6 +23,10 @@ export interface Space<V> {
   judge(pair: number): void
   /** How a pair's `a` moves as seen from its `b` in this tick, a second, as three numbers. */
   readApproach(pair: number, out: Float64Array, at: number): void
+  /** For explanations: how far two colliders are from each other. Cold. */
+  apart(a: number, b: number): Apart
+  /** For explanations: when the last teleport of either jumped over the other, a sentence about it. Cold. */
+  jumped(a: number, b: number): string | null
   /** This collider's candidates must be looked for anew. */
   refind(collider: number): void
   /** A collider slot is about to be used again. */

@@ -18,7 +18,7 @@ import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
 import { PASSED_THROUGH, type Pairs, REJUDGED } from './pairs.ts'
 import { type Population, TELEPORTED } from './population.ts'
-import { LAYERS, type Side, STAR, TAG } from './sides.ts'
+import { LAYERS, type Matcher, type Side, STAR, TAG } from './sides.ts'
 import type { Space } from './space.ts'
 import type { Watch } from './watch.ts'
 
@@ -26,6 +26,7 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly population: Population<B, C>
   readonly pairs: Pairs
   readonly interest: Interest<Watch<B, C, V>, B, C>
+  readonly matcher: Matcher<B, C>
   readonly ledger: Ledger<B, C, V>
   readonly decide: Decide<B, C, V>
   readonly dispatch: Dispatch<B, C, V>

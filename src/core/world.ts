@@ -8,6 +8,7 @@ import { Decide, type DecidedPair, type DecideOptions, Hook } from './decide.ts'
 import { Dispatch } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import type { WatchEvent } from './event.ts'
+import { type Explanation, explain } from './explain.ts'
 import { RESPONSE_NAMES, SENSE } from './filter.ts'
 import { BodyHandle, ColliderHandle, type Kinds } from './handle.ts'
 import { Interest } from './interest.ts'
@@ -110,6 +111,7 @@ export abstract class WorldCore<
       population,
       pairs,
       interest,
+      matcher,
       ledger,
       decide,
       dispatch,
@@ -307,6 +309,38 @@ export abstract class WorldCore<
     )
     this.rooms.decide.add(hook)
     return hook
+  }
+
+  /**
+   * Why two bodies or colliders meet or do not, as things stand: every check in order, with its verdict, what was found, and
+   * for the one that refused the change that would let them meet. `String()` of it is a text. Of bodies with several
+   * colliders the pair that came furthest is explained. Removed handles can be asked about too.
+   * @throws KeenError `bad-argument`, `foreign-handle`, `locked` inside a decide hook
+   * @example console.log(String(world.explain(craft, beacon)))
+   */
+  explain(a: B | C, b: B | C): Explanation {
+    this.population.guardQuery()
+    for (const each of [a, b] as unknown[]) {
+      if (!(each instanceof BodyHandle || each instanceof ColliderHandle)) {
+        throw new KeenError('bad-argument', `explain takes two bodies or colliders, got ${show(each)}`)
+      }
+      if (each.alive) this.owned(each as unknown as B | C, 'explain')
+    }
+    const { population, pairs, layers } = this
+    const { interest, space, matcher } = this.rooms
+    return explain<B, C, V>(
+      {
+        population,
+        pairs,
+        layers: layers as unknown as Layers,
+        interest,
+        matches: (side, c) => matcher.matches(side, c),
+        apart: (one, other) => space.apart(one, other),
+        jumped: (one, other) => space.jumped(one, other),
+      },
+      a as never,
+      b as never,
+    )
   }
 
   /** @internal */
