@@ -13,6 +13,8 @@ import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
 const MAX_STEPS = 512
+/** Steps after which a way that keeps very near is taken to graze. */
+const MANY_STEPS = 50_000
 
 export class Path {
   private readonly geometry: Geometry
@@ -63,7 +65,7 @@ export class Path {
    */
   crossing(a: number, b: number): number {
     let done = 0
-    for (let step = 0; step < MAX_STEPS; step++) {
+    for (let step = 0; step < MANY_STEPS; step++) {
       const safe = this.safeStep(a, b, 0, false, done)
       if (safe === 0) return done
       done += safe

@@ -380,7 +380,17 @@ export class Space2 implements Space<MutableVec2> {
       geometry.blockAt(p, pose, block, 0)
       for (let q = geometry.first.data[other]; q !== NOWHERE; q = geometry.after(q)) {
         const { world } = geometry
-        const met = castAgainst(block, 0, n, world, geometry.offsetOf(q), geometry.countOf(q), geometry.kindOf(q), line, out)
+        const met = castAgainst(
+          block,
+          0,
+          n,
+          world,
+          geometry.offsetOf(q),
+          geometry.countOf(q),
+          geometry.kindOf(q),
+          line,
+          out,
+        )
         if (met === MISS) continue
         const name = population.bodyHandles[body]
         return `before tick ${this.jumpTick.data[body]} ${name} was teleported over it: a teleport never sweeps what lies between`

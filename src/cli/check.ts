@@ -7,24 +7,28 @@ import { readJson } from './files.ts'
 
 export function checkCommand(): Command {
   return new Command('check')
-    .description('Check a scene: its form, and every name and index in it. Exits with 1 when there is an error.')
+    .description(
+      'Check a scene: its form, its names, and what can never do what it was made for. Exits with 1 when there is an error.',
+    )
     .argument('<scene>', "scene file, or '-' for standard input")
+    .option('--strict', 'exit with 1 for warnings too')
     .option('--json', 'print the problems as JSON')
     .addHelpText('after', '\nExample:\n  $ keen-sentry check scenes/lantern-reef.json')
-    .action((path: string, options: { json?: boolean }) => {
+    .action((path: string, options: { json?: boolean; strict?: boolean }) => {
       const problems = check(readJson(path))
       process.stdout.write(
         options.json === true ? `${JSON.stringify({ file: path, problems }, null, 2)}\n` : report(path, problems),
       )
-      if (problems.some((problem) => problem.level === 'error')) process.exitCode = FAILED
+      const failing = options.strict === true ? ['error', 'warning'] : ['error']
+      if (problems.some((problem) => failing.includes(problem.level))) process.exitCode = FAILED
     })
 }
 
 function report(path: string, problems: readonly Problem[]): string {
   if (problems.length === 0) return `${pc.green('ok')}  ${path}: no problem found\n`
-  const lines = problems.map(({ level, code, place, message }) => {
+  const lines = problems.map(({ level, code, place, message, cure }) => {
     const colour = level === 'error' ? pc.red : level === 'warning' ? pc.yellow : pc.cyan
-    return `${colour(level)}  ${pc.bold(place === '' ? 'the file' : place)}\n       ${message} ${pc.dim(`[${code}]`)}`
+    return `${colour(level)}  ${pc.bold(place === '' ? 'the file' : place)}\n       ${message} ${pc.dim(`[${code}]`)}${cure === undefined ? '' : `\n       => ${cure}`}`
   })
   const count = problems.length === 1 ? '1 problem' : `${problems.length} problems`
   return `${lines.join('\n')}\n\n${path}: ${count}\n`

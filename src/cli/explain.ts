@@ -79,7 +79,10 @@ function report(explanation: Explanation, tick: number, time: number, history: r
   ]
   const refusal = explanation.checks.find((each) => each.verdict === 'refused')
   if (refusal?.cure) lines.push('', `  ${pc.bold('To change that:')} ${refusal.cure}`)
-  lines.push('', history.length === 0 ? pc.dim('  Nothing was told of the two until then.') : '  What was told of them until then:')
+  lines.push(
+    '',
+    history.length === 0 ? pc.dim('  Nothing was told of the two until then.') : '  What was told of them until then:',
+  )
   for (const line of history) lines.push(`  ${eventSentence(line, undefined)}`)
   return lines.join('\n')
 }

@@ -244,7 +244,8 @@ function explainColliders<B extends object, C extends object, V extends object>(
     add('bounds', 'passed', 'their bounds overlap')
     if (apart.shapes > reach) {
       add('shapes', 'refused', `their shapes are ${length(apart.shapes)} apart`, 'bring them nearer to each other')
-    } else if (apart.shapes > 0) add('shapes', 'passed', `their shapes are ${length(apart.shapes)} apart, which counts as touching`)
+    } else if (apart.shapes > 0)
+      add('shapes', 'passed', `their shapes are ${length(apart.shapes)} apart, which counts as touching`)
     else add('shapes', 'passed', `their shapes overlap by ${length(-apart.shapes)}`)
   }
   if (jump !== null) add('teleport', 'note', jump)
@@ -294,7 +295,9 @@ function maskCure<B extends object, C extends object, V extends object>(
   const blind = masks[0].strength === PASS ? [one, other] : [other, one]
   const both = masks[0].strength === PASS && masks[1].strength === PASS
   const [who, whom] = blind
-  const table = (layers.solidBits(filter.at.data[who.slot]) | layers.senseBits(filter.at.data[who.slot])) & filter.at.data[whom.slot]
+  const table =
+    (layers.solidBits(filter.at.data[who.slot]) | layers.senseBits(filter.at.data[who.slot])) &
+    filter.at.data[whom.slot]
   const [from] = layers.names(filter.at.data[who.slot] >>> 0)
   const [to] = layers.names(filter.at.data[whom.slot] >>> 0)
   if (table !== 0) {

@@ -1,17 +1,23 @@
-/** Finds the mistakes in a scene file before it runs: its form, and the names and indexes it speaks of. */
+/**
+ * Finds the mistakes in a scene file before it runs: its form, the names and indexes it speaks of, and (`mistakes.ts`) what
+ * can never do what it was made for.
+ */
 import { KeenError } from '../core/index.ts'
 import { hint } from '../core/suggest.ts'
+import { findMistakes } from './mistakes.ts'
 import { formProblems, type Problem, placeOf, refuse } from './problems.ts'
 import { type Scene, type SceneShape, type SceneSide, sceneSchema } from './schema.ts'
 import { sceneShape } from './shapes.ts'
 
 /**
- * All problems of a scene, in the order of the file. An empty list means that it runs.
+ * All problems of a scene. Without an error it runs; warnings and hints are about what it will not do.
  * @param json the parsed file
  */
 export function check(json: unknown): Problem[] {
   const parsed = sceneSchema.safeParse(json)
-  return parsed.success ? checkNames(parsed.data) : formProblems(json, parsed.error.issues)
+  if (!parsed.success) return formProblems(json, parsed.error.issues)
+  const problems = checkNames(parsed.data)
+  return problems.length > 0 ? problems : findMistakes(parsed.data)
 }
 
 /**
@@ -134,6 +140,8 @@ function checkBody(
   const path = ['bodies', index]
   for (const [at, collider] of (body.colliders ?? []).entries()) {
     layerSet(collider.layer, [...path, 'colliders', at, 'layer'])
+    if (collider.solid !== undefined) layerSet(collider.solid, [...path, 'colliders', at, 'solid'])
+    if (collider.sense !== undefined) layerSet(collider.sense, [...path, 'colliders', at, 'sense'])
     checkShape(checker, collider.shape, [...path, 'colliders', at, 'shape'])
     if (collider.shape.kind === 'halfspace' && body.type !== 'static') {
       checker.error('bad-shape', [...path, 'colliders', at, 'shape'], 'a halfspace belongs on a static body')

@@ -113,6 +113,8 @@ export class ScenePlayer {
         angle: each.angle,
         tags: each.tags,
         sensor: each.sensor,
+        solidBits: each.solid,
+        senseBits: each.sense,
         enabled: each.enabled,
       })),
     })

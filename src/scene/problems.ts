@@ -11,6 +11,8 @@ export interface Problem {
   /** Where in the file, as `bodies[2].colliders[0].layer`; empty for the file as a whole. */
   readonly place: string
   readonly message: string
+  /** What to change; left out where the message says it. */
+  readonly cure?: string
 }
 
 type Path = readonly PropertyKey[]

@@ -56,6 +56,8 @@ const collider = z.strictObject({
   at: point.optional().describe('place within the body; default its origin'),
   angle: angle.optional(),
   tags: z.array(name).optional(),
+  solid: z.array(name).optional().describe('layers that it is solid to, by hand instead of by the pair table'),
+  sense: z.array(name).optional().describe('layers that it senses, by hand instead of by the pair table'),
   sensor: z.boolean().optional().describe('never presses, only senses'),
   enabled: z.boolean().optional(),
 })

@@ -86,12 +86,7 @@ const spoilers: [Check, RegExp, (s: Scene) => void, ((s: Scene) => void) | null]
     },
   ],
   ['bounds', /7.5 m apart/, (s) => s.craft.teleport({ x: -8, y: 0 }), (s) => s.craft.teleport({ x: 0, y: 0 })],
-  [
-    'shapes',
-    /0\.\d+ m apart/,
-    (s) => s.craft.teleport({ x: -0.4, y: -1.9 }),
-    (s) => s.craft.teleport({ x: 0, y: 0 }),
-  ],
+  ['shapes', /0\.\d+ m apart/, (s) => s.craft.teleport({ x: -0.4, y: -1.9 }), (s) => s.craft.teleport({ x: 0, y: 0 })],
 ]
 
 test('each thing that keeps two apart is named, and its cure lets them meet', () => {
@@ -119,7 +114,8 @@ test('each thing that keeps two apart is named, and its cure lets them meet', ()
 
 test('two static things, and the colliders of one body, are told apart from a mistake in the masks', () => {
   const world = createWorld({ layers })
-  const wall = (x: number) => world.add({ type: 'static', at: { x, y: 0 }, colliders: [{ shape: box(2, 2), layer: 'rock' }] })
+  const wall = (x: number) =>
+    world.add({ type: 'static', at: { x, y: 0 }, colliders: [{ shape: box(2, 2), layer: 'rock' }] })
   const [a, b] = [wall(0), wall(1)]
   assert.equal(world.explain(a, b).refusedBy, 'both-static')
   a.attach({ shape: circle(1), layer: 'zone' })

@@ -304,7 +304,10 @@ test('a mangled scene is accepted or refused with a reason, never a crash', () =
       try {
         const player = new ScenePlayer(readScene(scene))
         for (let tick = 0; tick < 3; tick++) player.step()
-        assert.deepEqual(problems, [])
+        assert.deepEqual(
+          problems.filter((problem) => problem.level === 'error'),
+          [],
+        )
       } catch (error) {
         assert.ok(error instanceof KeenError, String(error))
       }

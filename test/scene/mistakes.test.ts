@@ -1,0 +1,49 @@
+/** One scene for each mistake, and its twin put right: `check` names the first, with place and cure, and is silent on the second. */
+import assert from 'node:assert/strict'
+import { readdirSync, readFileSync } from 'node:fs'
+import { test } from 'node:test'
+import { check, readScene, ScenePlayer } from '../../src/scene/index.ts'
+
+const folder = new URL('../mistakes/', import.meta.url)
+const read = (name: string): unknown => JSON.parse(readFileSync(new URL(name, folder), 'utf8'))
+
+/** Which code a file must get, where its name says more, and at which place. */
+const EXPECTED: Record<string, [code: string, place: string]> = {
+  'after-removal': ['after-removal', 'actions[1]'],
+  'bad-index': ['bad-index', 'watches[0].a.collider'],
+  'bad-shape': ['bad-shape', 'bodies[0].colliders[1].shape'],
+  'both-static': ['both-static', 'watches[0]'],
+  'duplicate-name': ['duplicate-name', 'bodies[1].name'],
+  'empty-layer': ['empty-layer', 'layers.pairs[1][0]'],
+  'never-matches': ['never-matches', 'watches[0]'],
+  'never-matches-ray': ['never-matches', 'rays[0].filter.layers'],
+  'no-collider': ['no-collider', 'bodies[1]'],
+  'no-motion': ['no-motion', 'bodies[3].type'],
+  'one-sided': ['one-sided', 'bodies[2].colliders[0].solid'],
+  'path-after-removal': ['after-removal', 'bodies[2].path.points[2]'],
+  'start-overlap': ['start-overlap', 'bodies[2]'],
+  'static-moves': ['static-moves', 'bodies[0].velocity'],
+  'too-fast': ['too-fast', 'bodies[2].velocity'],
+  'twin-colliders': ['twin-colliders', 'bodies[2].colliders[1]'],
+  'unknown-body': ['unknown-body', 'watches[0].b.body'],
+  'unknown-layer': ['unknown-layer', 'bodies[2].colliders[0].layer'],
+}
+
+test('every file of mistakes is expected, and has its twin', () => {
+  const names = readdirSync(folder).map((name) => name.replace(/(\.right)?\.json$/, ''))
+  assert.deepEqual([...new Set(names)].sort(), Object.keys(EXPECTED).sort())
+  assert.equal(names.length, 2 * Object.keys(EXPECTED).length)
+})
+
+for (const [name, [code, place]] of Object.entries(EXPECTED)) {
+  test(`${name}: named with its place; put right, there is nothing to say`, () => {
+    const problems = check(read(`${name}.json`))
+    const found = problems.find((problem) => problem.code === code && problem.place === place)
+    assert.ok(found, `got ${JSON.stringify(problems, null, 1)}`)
+    assert.ok(found.level === 'error' || (found.cure ?? '').length > 10, 'a warning without a cure')
+    const right = read(`${name}.right.json`)
+    assert.deepEqual(check(right), [])
+    const player = new ScenePlayer(readScene(right))
+    for (let tick = 0; tick < player.ticks; tick++) player.step()
+  })
+}
