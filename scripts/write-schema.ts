@@ -1,6 +1,10 @@
 /** Writes the published JSON Schemas from their definitions: `npm run schema`. */
 import { writeFileSync } from 'node:fs'
+import { logJsonSchema } from '../src/record/index.ts'
 import { sceneJsonSchema } from '../src/scene/index.ts'
 
-const target = new URL('../schema/scene.schema.json', import.meta.url)
-writeFileSync(target, `${JSON.stringify(sceneJsonSchema(), null, 2)}\n`)
+const schemas = { scene: sceneJsonSchema(), 'event-log': logJsonSchema() }
+for (const [name, schema] of Object.entries(schemas)) {
+  const target = new URL(`../schema/${name}.schema.json`, import.meta.url)
+  writeFileSync(target, `${JSON.stringify(schema, null, 2)}\n`)
+}

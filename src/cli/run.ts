@@ -1,6 +1,9 @@
 /** `keen-sentry run`: plays a scene and tells what happens. */
-import { Command, Option } from 'commander'
+import { createHash } from 'node:crypto'
+import { Command, InvalidArgumentError, Option } from 'commander'
 import pc from 'picocolors'
+import { EVENT_KINDS, type EventKind } from '../core/index.ts'
+import { hint } from '../core/suggest.ts'
 import {
   actionLine,
   EventLog,
@@ -11,14 +14,17 @@ import {
   type LogRay,
   rayLine,
 } from '../record/index.ts'
-import { ScenePlayer } from '../scene/index.ts'
+import { type Scene, ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
+import { Failure, USAGE } from './failure.ts'
 import { LineFile, loadScene } from './files.ts'
 import { actionSentence, EventTable, eventSentence, raySentence } from './text.ts'
 
 interface RunOptions {
   ticks?: number
   log?: string
+  watch?: string[]
+  kinds?: EventKind[]
   json?: boolean
   story?: boolean
   quiet?: boolean
@@ -33,6 +39,8 @@ export function runCommand(): Command {
     .argument('<scene>', "scene file, or '-' for standard input")
     .option('-t, --ticks <count>', 'how many ticks to play (default: as the scene says)', tickCount)
     .option('-l, --log <file>', 'write the event log as JSON Lines')
+    .option('-w, --watch <a:b>', 'watch these instead of what the scene watches; can be given several times', collect)
+    .option('-k, --kinds <kinds>', 'which events, separated by commas: begin, during, end', kindsOf)
     .addOption(new Option('--json', 'print one JSON document instead of a table').conflicts(['story', 'quiet']))
     .addOption(new Option('--story', 'tell it in sentences instead of a table').conflicts('quiet'))
     .option('-q, --quiet', 'print the summary only')
@@ -40,15 +48,60 @@ export function runCommand(): Command {
     .action(run)
 }
 
+/** Gathers an option that is given several times. */
+function collect(value: string, before: string[] = []): string[] {
+  return [...before, value]
+}
+
+function kindsOf(text: string): EventKind[] {
+  return text.split(',').map((word) => {
+    const kind = EVENT_KINDS.find((each) => each === word.trim())
+    if (kind === undefined) throw new InvalidArgumentError(`'${word}': expected ${EVENT_KINDS.join(', ')}.`)
+    return kind
+  })
+}
+
+/** The scene with the watches and kinds that were asked for. */
+function withWatches(scene: Scene, { watch, kinds }: RunOptions): Scene {
+  if (watch === undefined && kinds === undefined) return scene
+  const watches: readonly SceneWatch[] = watch?.map((text) => {
+    const sides = text.split(':')
+    if (sides.length !== 2) throw new Failure(`--watch takes two sides as a:b, got '${text}'`, USAGE)
+    return { a: sideOf(scene, sides[0]), b: sideOf(scene, sides[1]), name: text }
+  }) ??
+    scene.watches ?? [{ a: '*', b: '*' }]
+  return { ...scene, watches: watches.map((each) => (kinds === undefined ? each : { ...each, kinds })) }
+}
+
+/** A side as it is typed: a layer, layers joined by +, a body, #tag or *. */
+function sideOf(scene: Scene, text: string): SceneSide {
+  const layers = scene.layers.names
+  const bodies = scene.bodies.map((body) => body.name)
+  const tags = scene.tags ?? []
+  if (text === '*' || layers.includes(text)) return text
+  if (bodies.includes(text)) return { body: text }
+  if (text.startsWith('#') && tags.includes(text.slice(1))) return { tag: text.slice(1) }
+  const several = text.split('+')
+  if (several.length > 1 && several.every((name) => layers.includes(name))) return several
+  const known = [...layers, ...bodies, ...tags.map((tag) => `#${tag}`)]
+  throw new Failure(`--watch: no layer, body or #tag is called '${text}'; ${hint(text, known)}`, USAGE)
+}
+
+/** Tells two scenes apart, however their files are laid out. */
+function hashOf(scene: Scene): string {
+  return createHash('sha256').update(JSON.stringify(scene)).digest('hex')
+}
+
 async function run(path: string, options: RunOptions): Promise<void> {
-  const scene = loadScene(path)
+  const file = loadScene(path)
+  const scene = withWatches(file, options)
   const player = new ScenePlayer(scene)
   const { world } = player
   const ticks = options.ticks ?? player.ticks
-  const file = options.log === undefined ? null : new LineFile(options.log)
+  const target = options.log === undefined ? null : new LineFile(options.log)
   const kept: unknown[] = []
-  const log = new EventLog(headerLine(scene.name, world.rate), (text) => {
-    file?.write(text)
+  const log = new EventLog(headerLine(scene.name, hashOf(file), world.rate), (text) => {
+    target?.write(text)
     if (options.json === true) kept.push(JSON.parse(text))
   })
   const print = (text: string): void => {
@@ -91,7 +144,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
   }
   progress.done()
   log.finish(ticks)
-  await file?.close()
+  await target?.close()
 
   const summary = {
     scene: scene.name,
@@ -133,7 +186,8 @@ function summaryText(
     return n === 0 ? null : `${n} ${n === 1 ? one : many}`
   }
   const parts = [
-    `${counts.begin ?? 0} begins, ${counts.end ?? 0} ends`,
+    count('begin', 'begin', 'begins') ?? '0 begins',
+    count('end', 'end', 'ends') ?? '0 ends',
     count('during', 'during', 'durings'),
     count('ray', 'ray change', 'ray changes'),
     count('action', 'action', 'actions'),

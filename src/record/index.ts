@@ -14,3 +14,4 @@ export {
   type LogRay,
   rayLine,
 } from './log.ts'
+export { logHeaderSchema, logJsonSchema, logLineSchema, readLog } from './schema.ts'

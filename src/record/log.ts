@@ -10,9 +10,13 @@ export interface LogHeader {
   format: typeof LOG_FORMAT
   version: typeof LOG_VERSION
   scene: string
+  /** SHA-256 of the scene as compact JSON, in hexadecimal. */
+  hash: string
   dimension: '2d'
   /** Ticks a second. */
   rate: number
+  /** The tick after which the log begins. */
+  tick: number
 }
 
 /** A begin, during or end. */
@@ -75,8 +79,8 @@ export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogEnd
 
 type AnyEvent<K extends Kinds> = WatchEvent<Body2<K>, Collider2<K>, { x: number; y: number }>
 
-export function headerLine(scene: string, rate: number): LogHeader {
-  return { format: LOG_FORMAT, version: LOG_VERSION, scene, dimension: '2d', rate }
+export function headerLine(scene: string, hash: string, rate: number, tick = 0): LogHeader {
+  return { format: LOG_FORMAT, version: LOG_VERSION, scene, hash, dimension: '2d', rate, tick }
 }
 
 /** The line of an event. Two events are the same fact when all fields but `watch` agree. */

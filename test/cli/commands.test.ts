@@ -41,6 +41,43 @@ test('run --story tells sentences; --ticks shortens it', () => {
   assert.match(out, /500 ticks \(8\.3 s\)/)
 })
 
+test('run --watch and --kinds take the place of what the scene watches', () => {
+  const { code, out } = keen('run', REEF, '--watch', 'craft:beacon', '--watch', '#player:*', '--kinds', 'begin')
+  assert.equal(code, 0)
+  assert.match(out, /begin\s+lantern\s+beacon/)
+  assert.doesNotMatch(out, /silt cloud|\bend\b/)
+  const wrong = keen('run', REEF, '--watch', 'carft:beacon')
+  assert.equal(wrong.code, 2)
+  assert.match(wrong.err, /called 'carft'; did you mean "craft"\?/)
+  assert.equal(keen('run', REEF, '--watch', 'craft').code, 2)
+  assert.equal(keen('run', REEF, '--kinds', 'beginn').code, 2)
+})
+
+test('explain: the checks in order, what to change, and what was told until then', () => {
+  const { code, out, err } = keen('explain', REEF, 'pod', 'beacon', '--tick', '800')
+  assert.equal(code, 0, err)
+  assert.match(out, /pod and beacon after tick 800 \(13\.33 s\): they do not meet \(enabled\)/)
+  assert.match(out, /NO {2}enabled\s+pod is disabled/)
+  assert.match(out, /To change that: set enabled = true on pod/)
+  assert.match(out, /12\.42 s .*pod leaves beacon/)
+  const json = JSON.parse(keen('explain', REEF, 'lantern:0', 'pillar', '--tick', '1080', '--json').out)
+  assert.equal(json.refusedBy, 'bounds')
+  assert.ok(json.checks.length > 8 && Array.isArray(json.history))
+  const unknown = keen('explain', REEF, 'lantrn', 'pillar')
+  assert.equal(unknown.code, 2)
+  assert.match(unknown.err, /did you mean "lantern"\?/)
+})
+
+test('check --strict fails for warnings, which have a cure', () => {
+  const scene = 'test/mistakes/both-static.json'
+  const { code, out } = keen('check', scene)
+  assert.equal(code, 0)
+  assert.match(out, /warning {2}watches\[0\]/)
+  assert.match(out, /=> make one side kinematic/)
+  assert.equal(keen('check', scene, '--strict').code, 1)
+  assert.equal(keen('check', REEF, '--strict').code, 0)
+})
+
 test('run --log writes JSON Lines, and --json the same lines in one document', () => {
   const log = join(folder, 'deep', 'events.jsonl')
   const { code, out } = keen('run', REEF, '--log', log, '--quiet')
@@ -50,12 +87,15 @@ test('run --log writes JSON Lines, and --json the same lines in one document', (
     .trimEnd()
     .split('\n')
     .map((line) => JSON.parse(line))
-  assert.deepEqual(lines[0], {
+  const { hash, ...header } = lines[0]
+  assert.match(hash, /^[0-9a-f]{64}$/)
+  assert.deepEqual(header, {
     format: 'keen-sentry-events',
     version: 1,
     scene: 'Lantern Reef',
     dimension: '2d',
     rate: 60,
+    tick: 0,
   })
   const begins = lines.filter((line) => line.kind === 'begin')
   const ends = lines.filter((line) => line.kind === 'end')
