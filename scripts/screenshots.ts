@@ -3,7 +3,9 @@
  * their output is shown as a terminal would; pages are opened in a headless browser.
  */
 import { spawnSync } from 'node:child_process'
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import type { Page } from 'playwright-core'
 import { openSite } from '../test/pages/browser.ts'
 
@@ -30,7 +32,7 @@ const STYLES: Record<string, string> = {
 
 /** Terminal colours as HTML; a reset of any kind closes one span. */
 function asHtml(text: string): string {
-  const safe = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
+  const safe = text.replaceAll('&', '&amp;').replaceAll(/<(?!\/?b)/g, '&lt;')
   // biome-ignore lint/suspicious/noControlCharactersInRegex: the escape character is what is looked for
   return safe.replace(/\u001b\[(\d+)m/g, (_, code: string) =>
     STYLES[code] === undefined ? '</span>' : `<span style="${STYLES[code]}">`,
@@ -45,6 +47,19 @@ async function terminal(page: Page, name: string, typed: string, text: string): 
   await page.setViewportSize({ width: 1280, height: Math.min(Math.max(height, 200), 1100) })
   await page.screenshot({ path: `${OUT}/${name}.png` })
   await page.setViewportSize({ width: 1280, height: 800 })
+}
+
+/** The demo with some of the mistakes that are easily made. */
+function spoiltReef(): string {
+  const scene = JSON.parse(readFileSync(REEF, 'utf8'))
+  scene.layers.pairs.push(['zone', 'fauna', 'pass'])
+  scene.rays[0].filter.layers = ['beacon', 'zone']
+  scene.watches.push({ name: 'walls', a: 'rock', b: 'zone' })
+  scene.actions.push({ time: 14, do: 'teleport', body: 'crate', at: [3, 3] })
+  scene.bodies.push({ name: 'net', type: 'kinematic' })
+  const path = join(mkdtempSync(join(tmpdir(), 'keen-')), 'spoilt-reef.json')
+  writeFileSync(path, JSON.stringify(scene))
+  return path
 }
 
 mkdirSync(OUT, { recursive: true })
@@ -71,6 +86,21 @@ command(
 const site = await openSite()
 const { page } = site
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
+const pod = ['explain', REEF, 'pod', 'beacon', '--tick', '800']
+const lantern = ['explain', REEF, 'lantern', 'beacon', '--tick', '440']
+await terminal(
+  page,
+  'explain',
+  `keen-sentry ${lantern.join(' ')}`,
+  `${command(...lantern)}\n<b style="color:#ffb545">$</b> keen-sentry ${pod.join(' ')}\n\n${command(...pod)}`,
+)
+const broken = spoiltReef()
+await terminal(
+  page,
+  'check',
+  'keen-sentry check spoilt-reef.json',
+  command('check', broken).replaceAll(broken, 'spoilt-reef.json'),
+)
 
 await page.goto(`${site.address}reef/index.html`)
 await page.waitForSelector('#clock')

@@ -320,16 +320,19 @@ class Finder {
       let fixed = 0
       let strongest: number = PASS
       let pairs = 0
+      let example: readonly [State, State] | null = null
       for (const one of a) {
         for (const other of b) {
           if (one.body === other.body) continue
           pairs++
           if (one.body.type === 'static' && other.body.type === 'static') fixed++
-          else
+          else {
+            example ??= [one, other]
             strongest = Math.max(
               strongest,
               watch.response === undefined ? respond(one, other) : this.narrow(watch.response, one, other),
             )
+          }
         }
       }
       if (strongest !== PASS) continue
@@ -351,7 +354,13 @@ class Finder {
           : watch.response === undefined
             ? 'the pair table lets all that match pass through each other'
             : `none of those that match is ${watch.response} to another`
-      this.add('warning', 'never-matches', path, `can never tell anything: ${why}`, this.cureOf(watch.response, pairs))
+      this.add(
+        'warning',
+        'never-matches',
+        path,
+        `can never tell anything: ${why}`,
+        this.cureOf(watch.response, example),
+      )
     }
   }
 
@@ -359,9 +368,11 @@ class Finder {
     return RESPONSE_NAMES[respond(one, other)] === response ? SENSE : PASS
   }
 
-  private cureOf(response: string | undefined, pairs: number): string {
-    if (pairs === 0) return 'name other sides, or give a collider the layer or tag'
-    return response === undefined ? "add a row to layers.pairs, such as ['a', 'b', 'sense']" : "take 'response' out"
+  private cureOf(response: string | undefined, example: readonly [State, State] | null): string {
+    if (example === null) return 'name other sides, or give a collider the layer or tag'
+    if (response !== undefined) return "take 'response' out"
+    const [one, other] = example.map((state) => this.layers.names(state.at >>> 0)[0])
+    return `add a row to layers.pairs, as ${JSON.stringify([one, other, 'sense'])}`
   }
 
   private matches(side: SceneSide, state: State): boolean {
