@@ -79,6 +79,20 @@ test('overlap finds what the references find, in the order of age, and its norma
   )
 })
 
+test('of two that touch to rounding, every mode says the same, with the depth and without', () => {
+  const world = worldOf(
+    { shape: segment({ x: 0, y: 0 }, { x: 0.25, y: 0 }), at: { x: 0, y: 0.25 }, angle: 0 },
+    { shape: halfspace({ x: -1, y: 0 }, 0), at: { x: 0, y: 0 }, angle: 0 },
+  )
+  const place = { shape: segment({ x: 0, y: 0 }, { x: -0.25, y: 1.75 }), at: { x: 0, y: 0.25 }, angle: Math.PI / 2 }
+  const deep = world.overlap.all({ ...place, depth: true })
+  assert.deepEqual(
+    world.overlap.all(place).map((hit) => hit.body),
+    deep.map((hit) => hit.body),
+  )
+  assert.equal(world.overlap.first(place)?.body, deep[0]?.body)
+})
+
 test('nearest is sorted by the distances of the references, within reach', () => {
   fc.assert(
     fc.property(

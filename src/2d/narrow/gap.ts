@@ -268,7 +268,8 @@ function depth(
       py = far[farAt + 2 * leastAt + 1] - (pass === 0 ? uy * least : 0)
     }
   }
-  if (best === -Infinity) best = 0
+  // Cores that meet are not apart, whatever rounding says of two that only touch.
+  if (best === -Infinity || best > 0) best = 0
   const ar = p[a]
   const br = q[b]
   out[DISTANCE] = best - (ar + br)
