@@ -171,7 +171,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       flags.data[record] &= ~CHANGED_RESPONSE
       // Passed through counts only where the record neither met before nor does now.
       const passed = (flags.data[record] & PASSED) !== 0 && !told && response === 0
-      if (!passed) flags.data[record] &= ~PASSED
+      if (!passed && (flags.data[record] & PASSED) !== 0) ledger.unpass(record)
       if (told && (response === 0 || changed)) ends.push(record)
       if (passed || (response !== 0 && (!told || changed))) begins.push(record)
       if (told && response !== 0 && !changed) ledger.toldResponse.data[record] = response

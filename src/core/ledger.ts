@@ -3,7 +3,7 @@
  * records it counts in; a body-wise record counts several links. A tick first books all changes and only then looks
  * which records became empty or filled, so a handover from one shape to another is no event.
  */
-import { CROSSED, DECIDED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
+import { CROSSED, DECIDED, MOVED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
 import { SENSE, SOLID } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Pairs } from './pairs.ts'
@@ -121,6 +121,13 @@ export class Ledger<B extends object, C extends object, V extends object> {
       this.flags.data[this.linkRecord.data[link]] |= PASSED
     }
     this.book(pair, 0, CROSSED, exit)
+  }
+
+  /** For a record that a pair passed through, but that met before or meets now: for it that was plain motion. */
+  unpass(record: number): void {
+    this.flags.data[record] &= ~PASSED
+    if (this.beginCause.data[record] === CROSSED) this.beginCause.data[record] = MOVED
+    if (this.endCause.data[record] === CROSSED) this.endCause.data[record] = MOVED
   }
 
   /** Takes all links of a pair away at once, as when one of the two is removed. */

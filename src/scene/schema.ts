@@ -9,24 +9,28 @@ export const SCENE_FORMAT = 'keen-sentry-scene'
 export const SCENE_VERSION = 1
 
 const name = z.string().min(1).max(100)
-const finite = z.number()
+/** Metres (and radians) beyond which nothing can be told apart that matters. */
+const FAR = 1e9
+const finite = z.number().min(-FAR).max(FAR)
+const size = z.number().positive().max(FAR)
+const rounding = z.number().min(0).max(FAR)
 const point = z.tuple([finite, finite]).describe('x, y in metres')
 const angle = finite.describe('radians, counter-clockwise')
 const seconds = z.number().min(0).max(1e6)
 const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
 
-const circle = z.strictObject({ kind: z.literal('circle'), radius: z.number().positive() })
+const circle = z.strictObject({ kind: z.literal('circle'), radius: size })
 const box = z.strictObject({
   kind: z.literal('box'),
-  width: z.number().positive().describe('full size along x'),
-  height: z.number().positive().describe('full size along y'),
-  radius: z.number().min(0).optional().describe('rounds the corners, within the full size'),
+  width: size.describe('full size along x'),
+  height: size.describe('full size along y'),
+  radius: rounding.optional().describe('rounds the corners, within the full size'),
 })
-const capsule = z.strictObject({ kind: z.literal('capsule'), a: point, b: point, radius: z.number().positive() })
+const capsule = z.strictObject({ kind: z.literal('capsule'), a: point, b: point, radius: size })
 const polygon = z.strictObject({
   kind: z.literal('polygon'),
   points: z.array(point).min(3).describe('the outline, either way round; concave ones are cut into convex pieces'),
-  radius: z.number().min(0).optional().describe('grows it outward and rounds its corners'),
+  radius: rounding.optional().describe('grows it outward and rounds its corners'),
 })
 const segment = z.strictObject({ kind: z.literal('segment'), a: point, b: point })
 const polyline = z.strictObject({
@@ -145,7 +149,7 @@ export const sceneSchema = z
     about: z.string().optional(),
     dimension: z.literal('2d'),
     rate: z.number().positive().max(1000).optional().describe('ticks a second; default 60'),
-    unit: z.number().positive().optional().describe('lengths of this file to a metre; default 1'),
+    unit: size.optional().describe('lengths of this file to a metre; default 1'),
     ticks: z.int().min(1).max(10_000_000).optional().describe('how long it runs unless told otherwise; default 600'),
     view: z.strictObject({ min: point, max: point }).optional().describe('what a picture shows; default all there is'),
     layers: z.strictObject({

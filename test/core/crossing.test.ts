@@ -151,6 +151,27 @@ test('a body of several shapes passes from the first entry to the last exit, onc
   assert.deepEqual(each, ['2', '1', '0'])
 })
 
+test('a body of which one shape passes and another stays in has plainly moved there', () => {
+  const world = createWorld({ layers })
+  const craft = world.add({
+    type: 'kinematic',
+    colliders: [0, -5].map((x) => ({ shape: circle(0.1), layer: 'craft' as const, at: { x, y: 0 } })),
+  })
+  world.add({ type: 'static', at: { x: 10, y: 0 }, colliders: [{ shape: box(1, 1), layer: 'zone' }] })
+  const told: string[] = []
+  world.watch('craft', 'zone', {
+    begin: (e) => told.push(`begin ${e.cause} ${e.when.toFixed(2)} ${e.aCollider.index}`),
+    end: (e) => told.push(`end ${e.cause}`),
+  })
+  world.step()
+  craft.arriveAt({ x: 15, y: 0 })
+  world.step()
+  assert.deepEqual(told.splice(0), ['begin moved 0.63 1'])
+  craft.arriveAt({ x: 0, y: 0 })
+  world.step()
+  assert.deepEqual(told, ['end moved'])
+})
+
 test('what is removed in the begin of a passing gets its end with cause removed; once is over after it', () => {
   const { world, craft, zone } = scene()
   const gate = zone('gate', 5, 0)

@@ -67,6 +67,9 @@ class Model {
   /** Pairs of colliders that are held solid, for the width of the verdict. */
   private held = new Set<string>()
   private expected: Map<Follower, Meeting[]> | null = null
+  /** What the filter said of each pair of colliders when the tick had ended, and which met for certain. */
+  private responses = new Map<string, string>()
+  crossings = 0
   /** Told in this step, for the check of `during`. */
   private lately = new Set<string>()
   events = 0
@@ -121,6 +124,7 @@ class Model {
   private account(): Map<Follower, Meeting[]> {
     const colliders = this.world.bodies().flatMap((body) => body.colliders)
     const meeting: [Collider, Collider, 'solid' | 'sense', boolean][] = []
+    this.responses.clear()
     const held = new Set<string>()
     for (const [index, a] of colliders.entries()) {
       for (const b of colliders.slice(index + 1)) {
@@ -130,6 +134,7 @@ class Model {
         const limit = response === 'sense' ? 0 : this.held.has(key) ? 2 * TOUCH : TOUCH
         const gap = gapOf(round(a), round(b))
         const certain = Math.abs(gap - limit) > DOUBT
+        this.responses.set(key, gap <= limit && certain ? `${response}, met` : response)
         if (gap > limit && certain) continue
         meeting.push([a, b, response, certain])
         if (response === 'solid') held.add(key)
@@ -168,6 +173,15 @@ class Model {
     assert.ok(event.dwell >= 0)
     if (event.normal !== null) assert.ok(Math.abs(Math.hypot(event.normal.x, event.normal.y) - 1) < 1e-9)
     assert.equal(event.normal !== null, event.response === 'solid')
+    if (event.kind === 'begin' && event.cause === 'crossed') {
+      this.crossings++
+      const pair = [event.aCollider.serial, event.bCollider.serial].sort((x, y) => x - y).join('-')
+      assert.equal(
+        this.responses.get(pair),
+        'sense',
+        'crossed is told of what the filter lets sense and what met at neither end',
+      )
+    }
     if (event.kind === 'begin') {
       assert.ok(!follower.told.has(key), `second begin of ${tag}`)
       assert.equal(event.dwell, 0)
@@ -372,15 +386,18 @@ const LONG = process.env['KEEN_LONG'] === '1'
 test('every begin gets its end, and what was told is what the shapes and the filter say', () => {
   let operations = 0
   let events = 0
+  let crossings = 0
   fc.assert(
     fc.property(fc.integer(), fc.integer({ min: 1, max: 60 }), (seed, steps) => {
       const model = new Model(seed)
       model.run(steps)
       operations += model.operations
       events += model.events
+      crossings += model.crossings
     }),
     { numRuns: LONG ? 25_000 : 250 },
   )
   assert.ok(operations > (LONG ? 1_000_000 : 5_000), `only ${operations} operations`)
   assert.ok(events > operations / 2, `only ${events} events`)
+  assert.ok(crossings > (LONG ? 5000 : 20), `only ${crossings} crossings`)
 })
