@@ -2,7 +2,7 @@ import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
 import { box, capsule, circle, type Shape2 } from '../../src/2d/index.ts'
-import { gap } from '../../src/2d/narrow/gap.ts'
+import { gap, meet } from '../../src/2d/narrow/gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/2d/narrow/words.ts'
 import { placedShape, runs } from '../helpers/arbitrary.ts'
 import { gapOf, moved, placed, pointGap, type Round } from '../oracle/round.ts'
@@ -106,4 +106,16 @@ test('far from the origin and very small, the gap keeps its digits', () => {
   const a = at(circle(0.0005), far, far)
   const b = at(box(0.001, 0.001), far + 0.0015, far)
   assert.ok(Math.abs(measure(a, b).distance - 0.0005) < 1e-9)
+})
+
+test('an edge as short as the least numbers is a point, not a meeting', () => {
+  for (const tiny of [1e-153, 1e-200, 1e-310, 5e-324]) {
+    const edge = Float64Array.of(0, 0, 0, 0, tiny)
+    const point = Float64Array.of(0, 0.125, 0)
+    const record = new Float64Array(GAP_SIZE)
+    gap(edge, 0, 2, point, 0, 1, record)
+    assert.equal(record[DISTANCE], 0.125)
+    assert.equal(meet(edge, 0, 2, point, 0, 1), false)
+    assert.equal(meet(edge, 0, 2, Float64Array.of(0, 0, 0), 0, 1), true)
+  }
 })

@@ -97,7 +97,8 @@ export function searchCores(p: Float64Array, a: number, an: number, q: Float64Ar
     }
     const ex = x2 - x0
     const ey = y2 - y0
-    if (x0 * ex + y0 * ey >= 0) size = 1
+    // An edge so short that the square of its length has no digits left is a point.
+    if (ex * ex + ey * ey < TINY * TINY || x0 * ex + y0 * ey >= 0) size = 1
     else if (x2 * ex + y2 * ey <= 0) {
       x0 = x2
       y0 = y2
@@ -207,12 +208,15 @@ export function meet(p: Float64Array, a: number, an: number, q: Float64Array, b:
   const x0 = simplex[0]
   const y0 = simplex[1]
   const radii = p[a] + q[b]
-  if (size === 1) return Math.sqrt(x0 * x0 + y0 * y0) <= radii
+  if (size === 1) {
+    const distance = Math.sqrt(x0 * x0 + y0 * y0)
+    return distance < TINY || distance <= radii
+  }
   const ex = simplex[2] - x0
   const ey = simplex[3] - y0
   const side = ex * y0 - ey * x0
   const length = Math.sqrt(ex * ex + ey * ey)
-  return length < TINY || (side > 0 ? side : -side) / length <= radii
+  return (side > 0 ? side : -side) / length <= radii
 }
 
 /** Overlapping cores: the edge normal along which the least move parts them. */
