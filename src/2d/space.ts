@@ -457,7 +457,9 @@ export class Space2 implements Space<MutableVec2> {
     this.normal.data[2 * pair] = this.record[NORMAL]
     this.normal.data[2 * pair + 1] = this.record[NORMAL + 1]
     pairs.when.data[pair] = entry
-    pairs.exit.data[pair] = path.meeting(a, b, 0, true)
+    // What only grazes, nearer than can be told apart, may be met on the way there and not on the way back.
+    const exit = path.meeting(a, b, 0, true)
+    pairs.exit.data[pair] = exit > entry ? exit : entry
     pairs.flags.data[pair] |= PASSED_THROUGH
     pairs.list(pair)
     if (pairs.asking) pairs.asked.push(pair)

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
-import { box, circle, createWorld, defineLayers, type Shape2 } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers, polyline, type Shape2, segment } from '../../src/2d/index.ts'
 import { Random } from '../helpers/random.ts'
 import { gapOf, placed } from '../oracle/round.ts'
 
@@ -170,6 +170,26 @@ test('a body of which one shape passes and another stays in has plainly moved th
   craft.arriveAt({ x: 0, y: 0 })
   world.step()
   assert.deepEqual(told, ['end moved'])
+})
+
+test('a graze has its end where it has its begin, never before', () => {
+  const { world, craft, heard, zone } = scene(segment({ x: 0, y: 0 }, { x: -0.25, y: -1.5 }))
+  zone(
+    'line',
+    0,
+    0,
+    polyline([
+      { x: 1.75, y: 0 },
+      { x: 1.6439891115105354e-10, y: 0 },
+    ]),
+  )
+  craft.teleport({ x: 0, y: -0.5 })
+  world.step()
+  craft.arriveAt({ x: 0, y: 5 })
+  world.step()
+  if (heard.length === 0) return
+  assert.equal(heard.length, 2)
+  assert.ok(heard[0].when <= heard[1].when && Math.abs(heard[0].when - 0.5 / 5.5) < 0.01)
 })
 
 test('what is removed in the begin of a passing gets its end with cause removed; once is over after it', () => {
