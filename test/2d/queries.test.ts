@@ -93,6 +93,21 @@ test('of two that touch to rounding, every mode says the same, with the depth an
   assert.equal(world.overlap.first(place)?.body, deep[0]?.body)
 })
 
+test('a motion of the least numbers is none: no cast and no ray meets by it what is far away', () => {
+  const world = worldOf({ shape: box(0.25, 0.25), at: { x: 0.25, y: -0.25 }, angle: 0 })
+  for (const x of [5e-324, 1e-323, 1e-200, 1e-160]) {
+    const from = { x: 0, y: -0.75 }
+    for (const to of [
+      { x, y: -0.75 },
+      { x: -x, y: -0.75 },
+    ]) {
+      assert.equal(world.shapecast.first({ shape: box(0.25, 0.25), from: { x: 0, y: 0.5 }, to: { x, y: 0.5 } }), null)
+      assert.equal(world.shapecast.first({ shape: box(0.25, 0.25), from, to }), null)
+      assert.equal(world.raycast.first({ from, to }), null)
+    }
+  }
+})
+
 test('nearest is sorted by the distances of the references, within reach', () => {
   fc.assert(
     fc.property(

@@ -5,7 +5,7 @@ import { CAST_DEPTH, CAST_SIZE, castAgainst, turnAgainst } from '../narrow/cast.
 import { INSIDE, MISS } from '../narrow/words.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
-import { type RayHit2, rayHit } from './ray.ts'
+import { dropTinyMotion, type RayHit2, rayHit } from './ray.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { alongLine } from './walk.ts'
 
@@ -205,6 +205,7 @@ function readMotion<K extends Kinds>(motion: ShapeMotion2, scratch: Scratch<K>):
   line[1] = from.y
   line[2] = to.x - from.x
   line[3] = to.y - from.y
+  dropTinyMotion(line)
   if (!Number.isFinite(line[2] + line[3])) finite(Number.NaN, 'the length of a shape cast')
   line[4] = Math.sqrt(line[2] * line[2] + line[3] * line[3])
   for (let i = 0; i < 4; i++) turning[i] = line[i]

@@ -186,6 +186,7 @@ export class Raycast<K extends Kinds> {
         line[1] = rays[at + 1]
         line[2] = rays[at + 2] - rays[at]
         line[3] = rays[at + 3] - rays[at + 1]
+        dropTinyMotion(line)
         if (!Number.isFinite(line[2] + line[3])) throw notFinite(rays, i)
         if (!nearestOnRay(space, scratch, false)) {
           fraction[i] = -1
@@ -275,6 +276,17 @@ const TO = ['from', 'to'] as const
 const BY = ['from', 'by'] as const
 const DIRECTION = ['from', 'direction', 'reach'] as const
 
+/** Square of the length in metres below which a motion is none: its products would have no digits left. */
+const NO_MOTION = 1e-300
+
+/** Makes a motion that is too short to be computed with a standing still. */
+export function dropTinyMotion(line: Float64Array): void {
+  if (line[2] * line[2] + line[3] * line[3] < NO_MOTION) {
+    line[2] = 0
+    line[3] = 0
+  }
+}
+
 /** Checks a ray and writes start, motion and length. */
 export function readRay(ray: Ray2, line: Float64Array): void {
   record(ray, 'a ray')
@@ -304,5 +316,6 @@ export function readRay(ray: Ray2, line: Float64Array): void {
     throw new KeenError('bad-argument', "a ray needs 'to', 'by' or 'direction' besides 'from'")
   }
   if (!Number.isFinite(line[2] + line[3])) finite(Number.NaN, 'the length of a ray')
+  dropTinyMotion(line)
   line[4] = Math.sqrt(line[2] * line[2] + line[3] * line[3])
 }
