@@ -3,6 +3,7 @@
  * several the weakest answer wins. The answer is kept until the two part.
  */
 import { oneOf, onlyFields, record } from './checks.ts'
+import type { Failure } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import { RESPONSE_NAMES, SENSE } from './filter.ts'
 import { RESPONSES, type Response } from './layers.ts'
@@ -69,12 +70,6 @@ export class Hook<B, C, V> {
   }
 }
 
-/** A hook that threw or gave no answer. */
-export interface HookFailure {
-  readonly what: string
-  readonly error: unknown
-}
-
 export class Decide<B extends object, C extends object, V extends object> {
   readonly hooks: Hook<B, C, V>[] = []
   private readonly population: Population<B, C>
@@ -115,7 +110,7 @@ export class Decide<B extends object, C extends object, V extends object> {
   }
 
   /** Asks about every pair that the step has listed, in the order of age. */
-  run(failures: HookFailure[]): void {
+  run(failures: Failure[]): void {
     const { pairs, population } = this
     const { asked, answer, flags, next, state } = pairs
     pairs.asking = this.hooks.length > 0
@@ -142,7 +137,7 @@ export class Decide<B extends object, C extends object, V extends object> {
   }
 
   /** The weakest answer of the hooks that speak of a pair; without any, the strongest response there is. */
-  private ask(pair: number, failures: HookFailure[]): number {
+  private ask(pair: number, failures: Failure[]): number {
     const { pairs, population, matcher, numbers } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]

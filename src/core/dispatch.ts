@@ -17,7 +17,7 @@ const DURING = 1
 const END = 2
 
 /** Something that a callback threw. */
-interface Failure {
+export interface Failure {
   /** Which callback, as a text. */
   readonly what: string
   readonly error: unknown

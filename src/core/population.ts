@@ -13,7 +13,6 @@ import {
   FRESH,
   HAND_SENSE,
   HAND_SOLID,
-  ON,
   RESHAPED_FLAG,
   SENSOR_FLAG,
 } from './filter.ts'
@@ -194,10 +193,6 @@ export class Population<B, C> {
 
   bodyAlive(body: number): boolean {
     return (this.bodyFlags.data[body] & BODY_DEAD) === 0
-  }
-
-  isOn(c: number): boolean {
-    return (this.filter.flags.data[c] & ON) !== 0
   }
 
   /** Forgets the changes that this step has compared; what callbacks change from here on is listed for the next. */
