@@ -12,6 +12,7 @@ export const CAUSES = [
   'decided',
   'teleported',
   'crossed',
+  'bounced',
   'watched',
   'moved',
 ] as const
@@ -29,7 +30,8 @@ export const UNIGNORED = 7
 export const DECIDED = 8
 export const TELEPORTED_TO = 9
 export const CROSSED = 10
-export const WATCHED = 11
-export const MOVED = 12
+export const BOUNCED = 11
+export const WATCHED = 12
+export const MOVED = 13
 /** Later than every cause: the neutral start of a minimum. */
-export const NO_CAUSE = 13
+export const NO_CAUSE = 14

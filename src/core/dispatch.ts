@@ -1,12 +1,23 @@
 /**
  * From the ledger to the handlers: puts the facts of a tick in order, tells them, and keeps them for `events()`.
- * Ends of what was told before come first, then begins, then durings; the ends of what was removed meanwhile last.
+ * Ends of what was told before come first, then begins, then durings, then impacts; the ends of what was removed
+ * meanwhile last.
  */
 import { CAUSES, REMOVED } from './causes.ts'
 import { KeenError } from './errors.ts'
-import { EVENT_KINDS, Told, type WatchEvent } from './event.ts'
-import { DEAD, RESPONSE_NAMES, SENSE, SOLID } from './filter.ts'
-import { CHANGED_RESPONSE, FLIPPED, type Ledger, PASSED, TOLD } from './ledger.ts'
+import { type ContactPoint, EVENT_KINDS, Told, type WatchEvent } from './event.ts'
+import { DEAD, RESPONSE_NAMES, SOLID } from './filter.ts'
+import {
+  CHANGED_RESPONSE,
+  CLOSING,
+  FLIPPED,
+  FRICTION,
+  IMPULSE,
+  type Ledger,
+  PASSED,
+  STRUCK,
+  TOLD,
+} from './ledger.ts'
 import type { Population } from './population.ts'
 import type { Space } from './space.ts'
 import { IntList, Table } from './table.ts'
@@ -15,6 +26,7 @@ import type { Watch } from './watch.ts'
 const BEGIN = 0
 const DURING = 1
 const END = 2
+const IMPACT = 3
 
 /** Something that a callback threw. */
 export interface Failure {
@@ -41,6 +53,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private readonly turned = this.queue.i32()
   private readonly when = this.queue.f64()
   private readonly normal = this.queue.f64(3)
+  private readonly strength = this.queue.f64(3)
   private readonly watches: (Watch<B, C, V> | null)[] = []
   private readonly bodyA: B[] = []
   private readonly bodyB: B[] = []
@@ -52,6 +65,9 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private readonly begins = new IntList()
   /** Told records of watches that want `during`, in the order of age. */
   private readonly durings = new IntList()
+  /** Told records of watches that want `impact`, in the order of age. */
+  private readonly striking = new IntList()
+  private readonly measured = new Float64Array(3)
   private readonly finished = new IntList()
   /** What callbacks of this tick threw, in order. */
   readonly failures: Failure[] = []
@@ -86,7 +102,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   /** Puts the facts of the tick in order. */
   gather(tick: number): void {
-    const { ledger, ends, begins, durings } = this
+    const { ledger, ends, begins, durings, striking } = this
     this.tick = tick
     this.length = 0
     this.sift()
@@ -96,11 +112,24 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     for (let i = 0; i < begins.length; i++) {
       const record = begins.data[i]
       this.add(BEGIN, record, ledger.beginCause.data[record])
-      if ((ledger.flags.data[record] & PASSED) !== 0) this.add(END, record, ledger.endCause.data[record])
+      if ((ledger.flags.data[record] & PASSED) === 0) continue
+      if (this.strikes(record)) this.add(IMPACT, record, ledger.beginCause.data[record])
+      this.add(END, record, ledger.endCause.data[record])
     }
     for (let i = 0; i < durings.length; i++) {
       const record = durings.data[i]
       if (ledger.responseOf(record) !== 0) this.add(DURING, record, ledger.beganBy.data[record])
+    }
+    for (let i = 0; i < striking.length; i++) {
+      const record = striking.data[i]
+      if (this.strikes(record)) this.add(IMPACT, record, ledger.beganBy.data[record])
+    }
+    for (let i = 0; i < begins.length; i++) {
+      const record = begins.data[i]
+      const passed = (ledger.flags.data[record] & PASSED) !== 0
+      if (!passed && (ledger.flags.data[record] & TOLD) === 0 && this.strikes(record)) {
+        this.add(IMPACT, record, ledger.beginCause.data[record])
+      }
     }
   }
 
@@ -148,12 +177,28 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   /** Takes the records of a watch off the lists, before they are freed. */
   forget(watch: Watch<B, C, V>): void {
-    const { durings, ledger } = this
-    let kept = 0
-    for (let i = 0; i < durings.length; i++) {
-      if (ledger.watchOf[durings.data[i]] !== watch) durings.data[kept++] = durings.data[i]
+    const { ledger } = this
+    for (const list of [this.durings, this.striking]) {
+      let kept = 0
+      for (let i = 0; i < list.length; i++) {
+        if (ledger.watchOf[list.data[i]] !== watch) list.data[kept++] = list.data[i]
+      }
+      list.length = kept
     }
-    durings.length = kept
+  }
+
+  /** Whether the strength of a record has just risen through the threshold of its watch. */
+  private strikes(record: number): boolean {
+    const { ledger, measured } = this
+    const { flags } = ledger
+    const watch = ledger.watchOf[record]!
+    if (!watch.wantsImpact) return false
+    ledger.measure(record, measured, 0)
+    const over = measured[IMPULSE] >= watch.overImpulse || measured[CLOSING] >= watch.overSpeed
+    const before = (flags.data[record] & STRUCK) !== 0
+    if (over) flags.data[record] |= STRUCK
+    else flags.data[record] &= ~STRUCK
+    return over && !before
   }
 
   /** Sorts the touched records into those to end and those to begin. */
@@ -189,11 +234,15 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.cause.data[at] = cause
     this.when.data[at] = kind === END ? ledger.endWhen.data[record] : kind === BEGIN ? ledger.beginWhen.data[record] : 1
     const passed = (ledger.flags.data[record] & PASSED) !== 0
-    if (passed) this.response.data[at] = SENSE
+    if (passed) this.response.data[at] = ledger.passedAs.data[record]
     else this.response.data[at] = kind === END ? ledger.toldResponse.data[record] : ledger.responseOf(record)
     this.dwell.data[at] = kind === BEGIN || passed ? 0 : this.tick - ledger.beginTick.data[record]
     this.watches[at] = ledger.watchOf[record]
-    if (this.response.data[at] === SOLID) this.readNormal(record, at)
+    const { strength } = this
+    for (let i = 0; i < 3; i++) strength.data[3 * at + i] = 0
+    if (this.response.data[at] !== SOLID) return
+    this.readNormal(record, at)
+    if (kind !== END || passed) ledger.measure(record, strength.data, 3 * at)
   }
 
   private readNormal(record: number, at: number): void {
@@ -225,6 +274,10 @@ export class Dispatch<B extends object, C extends object, V extends object> {
         return
       }
       this.begin(watch, record, at)
+    } else if (kind === IMPACT) {
+      // Of what was dropped or removed meanwhile.
+      const passed = (ledger.flags.data[record] & PASSED) !== 0
+      if ((ledger.flags.data[record] & TOLD) === 0 || (!passed && ledger.responseOf(record) === 0)) return
     } else if (kind === DURING) {
       // A pair whose response changed has just begun anew.
       if (ledger.responseOf(record) === 0 || ledger.beginTick.data[record] === this.tick) return
@@ -239,6 +292,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       ledger.flags.data[record] &= ~(TOLD | PASSED)
       watch.told--
       if (watch.wantsDuring) this.durings.remove(record)
+      if (watch.wantsImpact) this.striking.remove(record)
       this.finished.push(record)
     }
     const { bodyHandles, colliderHandles } = this.population
@@ -261,6 +315,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     watch.told++
     if (watch.once) watch.onceRecord = record
     if (watch.wantsDuring) this.durings.insertSorted(record, this.older)
+    if (watch.wantsImpact) this.striking.insertSorted(record, this.older)
   }
 
   private call(watch: Watch<B, C, V>, at: number): void {
@@ -291,6 +346,10 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     event.cause = CAUSES[this.cause.data[at]]
     event.watch = this.watches[at]!
     event.normal = null
+    event.impulse = this.strength.data[3 * at + IMPULSE]
+    event.friction = this.strength.data[3 * at + FRICTION]
+    event.closingSpeed = this.strength.data[3 * at + CLOSING]
+    this.pointsOf = at
     if (this.response.data[at] !== SOLID) return
     this.space.fillVector(vector, this.normal.data, 3 * at, turned ? -1 : 1)
     event.normal = vector

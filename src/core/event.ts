@@ -2,7 +2,15 @@
 import type { Cause } from './causes.ts'
 import type { Watch } from './watch.ts'
 
-export const EVENT_KINDS = ['begin', 'during', 'end'] as const
+/** A point at which two solid colliders press, or are about to; `V` is the vector type of the dimension. */
+export type ContactPoint<V> = Readonly<V> & {
+  /** How deep the two overlap there, in lengths; negative while they are apart. */
+  readonly depth: number
+  /** Newton seconds along the normal in this tick. */
+  readonly impulse: number
+}
+
+export const EVENT_KINDS = ['begin', 'during', 'end', 'impact'] as const
 export type EventKind = (typeof EVENT_KINDS)[number]
 
 /**
@@ -32,6 +40,17 @@ export interface WatchEvent<B, C, V> {
   readonly cause: Cause
   /** For a solid pair the unit normal from `a` to `b`, otherwise null. */
   readonly normal: Readonly<V> | null
+  /**
+   * For a solid pair, where it touches, in the order of its colliders' age; otherwise empty. Found when it is asked for, which
+   * allocates. What two parted from has no points any more.
+   */
+  readonly points: readonly ContactPoint<V>[]
+  /** Newton seconds by which a solid pair pressed in this tick, summed over its colliders; 0 where no body is dynamic. */
+  readonly impulse: number
+  /** Newton seconds by which it rubbed in this tick, across the normal. */
+  readonly friction: number
+  /** Lengths a second at which a solid pair came together in this tick, before it was stopped; 0 when it did not. */
+  readonly closingSpeed: number
   /** The watch that tells it. */
   readonly watch: Watch<B, C, V>
   /** A copy that does not change when the next event comes. */
@@ -53,11 +72,22 @@ export class Told<B, C, V extends object> implements WatchEvent<B, C, V> {
   dwell = 0
   cause: Cause = 'moved'
   normal: V | null = null
+  impulse = 0
+  friction = 0
+  closingSpeed = 0
   watch!: Watch<B, C, V>
+  /** Finds the points while the event is valid; a copy has found them. */
+  findPoints: (() => readonly ContactPoint<V>[]) | null = null
+
+  get points(): readonly ContactPoint<V>[] {
+    return this.findPoints === null ? [] : this.findPoints()
+  }
 
   keep(): WatchEvent<B, C, V> {
     const copy = Object.assign(new Told<B, C, V>(), this)
     if (this.normal !== null) copy.normal = { ...this.normal }
+    const { points } = this
+    copy.findPoints = () => points
     return copy
   }
 }

@@ -3,7 +3,7 @@
  * records it counts in; a body-wise record counts several links. A tick first books all changes and only then looks
  * which records became empty or filled, so a handover from one shape to another is no event.
  */
-import { CROSSED, DECIDED, MOVED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
+import { BOUNCED, CROSSED, DECIDED, MOVED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
 import { SENSE, SOLID } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Pairs } from './pairs.ts'
@@ -24,6 +24,13 @@ export const FLIPPED = 8
 export const CHANGED_RESPONSE = 16
 /** Met and parted within one tick: its end is told straight after its begin. */
 export const PASSED = 32
+/** Its strength is over the threshold of its watch: the next impact comes after it has fallen below. */
+export const STRUCK = 64
+
+/** Places in what {@link Ledger.measure} writes. */
+export const IMPULSE = 0
+export const FRICTION = 1
+export const CLOSING = 2
 
 export class Ledger<B extends object, C extends object, V extends object> {
   readonly records = new Table(32)
@@ -54,6 +61,11 @@ export class Ledger<B extends object, C extends object, V extends object> {
   readonly pairOf = this.records.i32()
   /** The response that was last told. */
   readonly toldResponse = this.records.i32()
+  /** How those met that passed, and the strengths of the solid ones, summed. */
+  readonly passedAs = this.records.i32()
+  private readonly passedStrength = this.records.f64(3)
+  /** Records with such a strength in this tick. */
+  private readonly bounced = new IntList()
   /** Records whose count or response changed and has not been looked at. */
   readonly touched = new IntList()
   private readonly firstLink = this.records.i32()
@@ -114,20 +126,61 @@ export class Ledger<B extends object, C extends object, V extends object> {
     matched.length = 0
   }
 
-  /** Books a sense pair that met and parted within this tick, at these times. */
-  pass(pair: number, entry: number, exit: number): void {
-    this.book(pair, SENSE, CROSSED, entry)
-    for (let link = this.pairs.firstLink.data[pair]; link !== NONE; link = this.nextOfPair.data[link]) {
-      this.flags.data[this.linkRecord.data[link]] |= PASSED
+  /** Books a pair that met and parted within this tick, at these times: a sense pair crossed, a solid one bounced. */
+  pass(pair: number, response: number, entry: number, exit: number): void {
+    const cause = response === SOLID ? BOUNCED : CROSSED
+    const { pairs, passedStrength } = this
+    this.book(pair, response, cause, entry)
+    for (let link = pairs.firstLink.data[pair]; link !== NONE; link = this.nextOfPair.data[link]) {
+      const record = this.linkRecord.data[link]
+      this.flags.data[record] |= PASSED
+      if (response > this.passedAs.data[record]) this.passedAs.data[record] = response
+      if (response !== SOLID) continue
+      this.addStrength(pair, passedStrength.data, 3 * record)
+      this.bounced.push(record)
     }
-    this.book(pair, 0, CROSSED, exit)
+    this.book(pair, 0, cause, exit)
+  }
+
+  /** Writes how strong the solid pairs of a record were in this tick: impulses summed, the greatest closing speed. */
+  measure(record: number, out: Float64Array, at: number): void {
+    const { data: passed } = this.passedStrength
+    for (let i = 0; i < 3; i++) out[at + i] = passed[3 * record + i]
+    if (this.solid.data[record] === 0) return
+    for (let link = this.firstLink.data[record]; link !== NONE; link = this.nextOfRecord.data[link]) {
+      if (this.linkResponse.data[link] === SOLID) this.addStrength(this.linkPair.data[link], out, at)
+    }
+  }
+
+  /** A new tick: what bounced in the last one is over. */
+  forgetBounces(): void {
+    const { bounced, passedStrength } = this
+    for (let i = 0; i < bounced.length; i++) {
+      for (let k = 0; k < 3; k++) passedStrength.data[3 * bounced.data[i] + k] = 0
+    }
+    bounced.clear()
+  }
+
+  private addStrength(pair: number, out: Float64Array, at: number): void {
+    const { impulse, friction, closing } = this.pairs
+    out[at + IMPULSE] += impulse.data[pair]
+    out[at + FRICTION] += friction.data[pair]
+    if (closing.data[pair] > out[at + CLOSING]) out[at + CLOSING] = closing.data[pair]
+  }
+
+  /** Calls back for every solid pair of colliders that counts in a record now, the longest first. Cold. */
+  eachPair(record: number, each: (pair: number) => void): void {
+    for (let link = this.firstLink.data[record]; link !== NONE; link = this.nextOfRecord.data[link]) {
+      if (this.linkResponse.data[link] === SOLID) each(this.linkPair.data[link])
+    }
   }
 
   /** For a record that a pair passed through, but that met before or meets now: for it that was plain motion. */
   unpass(record: number): void {
     this.flags.data[record] &= ~PASSED
-    if (this.beginCause.data[record] === CROSSED) this.beginCause.data[record] = MOVED
-    if (this.endCause.data[record] === CROSSED) this.endCause.data[record] = MOVED
+    const { beginCause, endCause } = this
+    if (beginCause.data[record] === CROSSED || beginCause.data[record] === BOUNCED) beginCause.data[record] = MOVED
+    if (endCause.data[record] === CROSSED || endCause.data[record] === BOUNCED) endCause.data[record] = MOVED
   }
 
   /** Takes all links of a pair away at once, as when one of the two is removed. */
@@ -152,6 +205,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     this.endCause.data[record] = NO_CAUSE
     this.beginWhen.data[record] = 1
     this.endWhen.data[record] = 0
+    this.passedAs.data[record] = 0
     this.touched.push(record)
   }
 
@@ -219,8 +273,9 @@ export class Ledger<B extends object, C extends object, V extends object> {
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
     let why = cause
-    if (watch.fresh && cause !== CROSSED) why = cause > WATCHED || cause === REFILTERED ? WATCHED : cause
-    else if (cause > DECIDED && cause !== CROSSED && !this.interest.spokeBefore(watch, a, b)) why = REFILTERED
+    const passing = cause === CROSSED || cause === BOUNCED
+    if (watch.fresh && !passing) why = cause > WATCHED || cause === REFILTERED ? WATCHED : cause
+    else if (cause > DECIDED && !passing && !this.interest.spokeBefore(watch, a, b)) why = REFILTERED
     if (why !== cause) when = 0
     const untold = (this.flags.data[record] & TOLD) === 0
     const earliest = this.beginCause.data[record] === NO_CAUSE || when < this.beginWhen.data[record]

@@ -14,7 +14,7 @@ const LISTED = 2
 const GONE = 4
 /** To be taken out once the ledger has seen how it ended. */
 const DOOMED = 8
-/** Met and parted within this tick: from `when` to `exit`. */
+/** Met and parted within this tick, from `when` to `exit`: as `response` says, crossed or bounced. */
 export const PASSED_THROUGH = 16
 /** To be asked about even though it has an answer. */
 export const ASK_AGAIN = 64
@@ -38,6 +38,10 @@ export class Pairs {
   readonly answer = this.table.i32()
   /** For a pair that met and parted within this tick, when it parted. */
   readonly exit = this.table.f64()
+  /** Of a solid pair in the last tick: newton seconds along the normal and across it, lengths a second of closing. */
+  readonly impulse = this.table.f64()
+  readonly friction = this.table.f64()
+  readonly closing = this.table.f64()
   /** First of the ledger's links of this pair, or -1. */
   readonly firstLink = this.table.i32()
   /** Pairs that the ledger must look at in this tick. */

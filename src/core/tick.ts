@@ -117,6 +117,7 @@ function compare<B extends object, C extends object, V extends object>({
   freshWatches,
 }: Rooms<B, C, V>): void {
   const { changed, a, b, state, next, when, exit, flags } = pairs
+  ledger.forgetBounces()
   pairs.sortChanged()
   for (let i = 0; i < changed.length; i++) {
     const pair = changed.data[i]
@@ -127,7 +128,7 @@ function compare<B extends object, C extends object, V extends object>({
     }
     if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
       flags.data[pair] &= ~PASSED_THROUGH
-      ledger.pass(pair, when.data[pair], exit.data[pair])
+      ledger.pass(pair, pairs.response.data[pair], when.data[pair], exit.data[pair])
     } else ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]

@@ -1,5 +1,5 @@
 /** A watch: the standing order "tell me when these meet those". What it has told is kept by the ledger. */
-import { oneOf, onlyFields, record } from './checks.ts'
+import { oneOf, onlyFields, positive, record } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
 import { SENSE, SOLID } from './filter.ts'
@@ -14,7 +14,12 @@ export interface WatchHandlers<E> {
   during?(event: E): void
   /** They meet no more. Exactly one for each begin, as long as the watch is not stopped. */
   end?(event: E): void
+  /** The strength of a solid pair has risen through `over`. Armed again when it has fallen below. */
+  impact?(event: E): void
 }
+
+/** How strong a solid pair must be in one tick for an impact: newton seconds, or lengths a second of closing. */
+export type ImpactThreshold = { readonly impulse: number } | { readonly speed: number }
 
 export interface WatchOptions {
   /** Count bodies (default), or each pair of colliders by itself. */
@@ -25,6 +30,8 @@ export interface WatchOptions {
   once?: boolean
   /** What a watch without handlers records for `world.events()`. Default `['begin', 'end']`. */
   kinds?: readonly EventKind[]
+  /** What is told as `impact`. */
+  over?: ImpactThreshold
   /** A name for it, for messages and logs. Default: its two sides, as `craft:zone`. */
   key?: string
 }
@@ -67,6 +74,10 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** @internal */ readonly handlers: WatchHandlers<WatchEvent<B, C, V>>
   /** @internal */ readonly wantsDuring: boolean
   /** The kinds that `world.events()` lists. @internal */ readonly recorded: ReadonlySet<EventKind>
+  /** For impacts: the least impulse, or the least closing speed; the other is Infinity. @internal */
+  readonly overImpulse: number
+  /** @internal */ readonly overSpeed: number
+  /** @internal */ readonly wantsImpact: boolean
   /** @internal */ stamp = 0
   /** First record of the ledger, or -1. @internal */ firstRecord = -1
   /** Pairs told and not ended. @internal */ told = 0
@@ -79,7 +90,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   constructor(keeper: WatchKeeper<B, C>, spec: WatchSpec<B, C, V>) {
     const { options, handlers } = spec
     record(options, 'the options of a watch')
-    onlyFields(options, ['per', 'response', 'once', 'kinds', 'key'], 'the options of a watch')
+    onlyFields(options, ['per', 'response', 'once', 'kinds', 'over', 'key'], 'the options of a watch')
     record(handlers, 'the handlers of a watch')
     onlyFields(handlers, EVENT_KINDS, 'the handlers of a watch')
     for (const kind of EVENT_KINDS) {
@@ -100,7 +111,19 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
     this.response = response === 'solid' ? SOLID : response === 'sense' ? SENSE : 0
     this.once = options.once === true
     const heard = EVENT_KINDS.filter((kind) => handlers[kind] !== undefined)
-    this.recorded = new Set([...(options.kinds ?? ['begin', 'end']), ...heard])
+    const { over } = options
+    const recorded: EventKind[] = [...(options.kinds ?? ['begin', 'end']), ...heard]
+    if (over !== undefined && options.kinds === undefined) recorded.push('impact')
+    this.recorded = new Set(recorded)
+    this.wantsImpact = this.recorded.has('impact')
+    this.overImpulse = threshold(over, 'impulse')
+    this.overSpeed = threshold(over, 'speed')
+    if (this.wantsImpact && over === undefined) {
+      throw new KeenError('bad-argument', "a watch that tells of impacts needs 'over': { impulse } or { speed }")
+    }
+    if (this.wantsImpact && this.response === SENSE) {
+      throw new KeenError('bad-argument', "a watch of sense pairs has no impacts: leave out 'over', or 'response'")
+    }
     this.wantsDuring = this.recorded.has('during')
     this.key = options.key ?? `${spec.first.text}:${spec.second.text}`
   }
@@ -124,4 +147,17 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   stop(): void {
     this.keeper.stop(this)
   }
+}
+
+/** One of the two ways to give a threshold; Infinity for the other. */
+function threshold(over: unknown, field: 'impulse' | 'speed'): number {
+  if (over === undefined) return Infinity
+  record(over, "'over' of a watch")
+  onlyFields(over as object, ['impulse', 'speed'], "'over' of a watch")
+  const given = over as { impulse?: number; speed?: number }
+  if ((given.impulse === undefined) === (given.speed === undefined)) {
+    throw new KeenError('bad-argument', "'over' of a watch needs either 'impulse' or 'speed'")
+  }
+  const value = given[field]
+  return value === undefined ? Infinity : positive(value, `'${field}' in 'over' of a watch`)
 }

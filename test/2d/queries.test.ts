@@ -541,3 +541,24 @@ test('wrong questions are named', () => {
   )
   assert.equal(world.overlap.any({ shape: segment({ x: -1, y: 0 }, { x: 1, y: 0 }), at }), true)
 })
+
+test('where two edges touch end to end, the point is where both are', () => {
+  const target = compound([{ shape: box(1 / 6, 0.5), at: { x: -0.5, y: 0.25 } }, { shape: circle(0.75) }])
+  const shape = segment({ x: 0, y: 0 }, { x: -0.25, y: 0 })
+  const hit = worldOf({ shape: target, at: { x: 1.75, y: 0 }, angle: 0 }).shapecast.first({
+    shape,
+    from: { x: 0, y: 1 },
+    to: { x: 5.25, y: -1.25 },
+  })!
+  assert.ok(Math.abs(hit.point.x - 7 / 6) < 1e-9 && Math.abs(hit.point.y - 0.5) < 1e-9)
+})
+
+test('points too near to each other for a length are one', () => {
+  const line = polyline([
+    { x: 0, y: 0 },
+    { x: -2e-307, y: 0 },
+    { x: 0, y: 1 },
+  ])
+  assert.equal(line.pieces.length, 1)
+  throwsKeen('bad-shape', /nearer/, () => segment({ x: 0, y: 0 }, { x: 1e-200, y: 0 }))
+})

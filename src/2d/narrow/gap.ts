@@ -230,6 +230,9 @@ function depth(
   out: Float64Array,
 ): void {
   let best = -Infinity
+  let bestPass = 0
+  let bestEdge = -1
+  let bestPoint = 0
   let nx = 0
   let ny = 1
   // A point of the core of A from which the normal leads out.
@@ -265,12 +268,23 @@ function depth(
       }
       if (least <= best) continue
       best = least
+      bestPass = pass
+      bestEdge = i
+      bestPoint = leastAt
       nx = pass === 0 ? ux : -ux
       ny = pass === 0 ? uy : -uy
       // For an edge of A: where the deepest point of B would come out.
       px = far[farAt + 2 * leastAt] - (pass === 0 ? ux * least : 0)
       py = far[farAt + 2 * leastAt + 1] - (pass === 0 ? uy * least : 0)
     }
+  }
+  if (bestEdge >= 0) {
+    alongEdge[0] = px
+    alongEdge[1] = py
+    if (bestPass === 0) middleOfEdges(p, a + 1, an, bestEdge, q, b + 1, bn, bestPoint, 0)
+    else middleOfEdges(q, b + 1, bn, bestEdge, p, a + 1, an, bestPoint, best)
+    px = alongEdge[0]
+    py = alongEdge[1]
   }
   // Cores that meet are not apart, whatever rounding says of two that only touch.
   if (best === -Infinity || best > 0) best = 0
@@ -284,3 +298,50 @@ function depth(
   out[POINT_B] = px + nx * (best - br)
   out[POINT_B + 1] = py + ny * (best - br)
 }
+
+const alongEdge = new Float64Array(2)
+
+/**
+ * Where the deepest vertex of the far core belongs to an edge parallel to the one that gave the normal, every point of the
+ * two edges' common stretch is as deep: takes its middle, `lift` along the normal. Otherwise leaves `alongEdge` as it is.
+ */
+function middleOfEdges(
+  own: Float64Array,
+  ownAt: number,
+  ownCount: number,
+  edge: number,
+  far: Float64Array,
+  farAt: number,
+  farCount: number,
+  deepest: number,
+  lift: number,
+): void {
+  if (farCount === 1) return
+  const i = ownAt + 2 * edge
+  const j = edge + 1 === ownCount ? ownAt : i + 2
+  const ex = own[j] - own[i]
+  const ey = own[j + 1] - own[i + 1]
+  const length = Math.sqrt(ex * ex + ey * ey)
+  const tx = ex / length
+  const ty = ey / length
+  const k = farAt + 2 * deepest
+  for (let side = 0; side < 2; side++) {
+    const neighbour = side === 0 ? (deepest + 1) % farCount : (deepest + farCount - 1) % farCount
+    const m = farAt + 2 * neighbour
+    const fx = far[m] - far[k]
+    const fy = far[m + 1] - far[k + 1]
+    const along = fx * tx + fy * ty
+    const across = fy * tx - fx * ty
+    if (Math.abs(across) > PARALLEL * Math.abs(along)) continue
+    const from = (far[k] - own[i]) * tx + (far[k + 1] - own[i + 1]) * ty
+    const low = Math.max(Math.min(from, from + along), 0)
+    const high = Math.min(Math.max(from, from + along), length)
+    const middle = (low + high) / 2
+    alongEdge[0] = own[i] + tx * middle + ty * lift
+    alongEdge[1] = own[i + 1] + ty * middle - tx * lift
+    return
+  }
+}
+
+/** Sine of the angle under which two edges count as parallel. */
+const PARALLEL = 1e-12

@@ -5,9 +5,17 @@ import { checkVec, type Vec2 } from '../vector.ts'
 import { factsOf } from './facts.ts'
 import { type Halfspace, LINE, type Piece, PLANE, type Polyline, type Segment } from './shape.ts'
 
+/** Metres whose square still has all its digits. */
+const TINY = 1e-150
+
 function point(value: unknown, what: string): Vec2 {
   const { x, y } = checkVec(value, what)
   return Object.freeze({ x, y })
+}
+
+/** Whether two points are one: equal, or so near that the square of their distance is lost. */
+function same(a: Vec2, b: Vec2): boolean {
+  return Math.abs(a.x - b.x) < TINY && Math.abs(a.y - b.y) < TINY
 }
 
 function line(a: Vec2, b: Vec2, part: number): Piece {
@@ -16,13 +24,13 @@ function line(a: Vec2, b: Vec2, part: number): Piece {
 
 /**
  * A segment from `a` to `b`: no area, no inside, hit from both sides.
- * @throws KeenError `bad-number`, `bad-argument`, `bad-shape` when the two are equal
+ * @throws KeenError `bad-number`, `bad-argument`, `bad-shape` when the two are equal or nearer than 1e-150 to each other
  */
 export function segment(a: Vec2, b: Vec2): Segment {
   const from = point(a, "'a' of a segment")
   const to = point(b, "'b' of a segment")
-  if (from.x === to.x && from.y === to.y) {
-    throw new KeenError('bad-shape', `a segment must join two different points, got (${from.x}, ${from.y}) twice`)
+  if (same(from, to)) {
+    throw new KeenError('bad-shape', `a segment must join two points not nearer than 1e-150 to each other, got (${from.x}, ${from.y}) twice`)
   }
   return Object.freeze({ kind: 'segment', a: from, b: to, ...factsOf([line(from, to, -1)]) })
 }
@@ -46,7 +54,7 @@ export function polyline(points: readonly Vec2[], options: { loop?: boolean } = 
   for (let i = 0; i < count; i++) {
     const a = all[i]
     const b = all[(i + 1) % all.length]
-    if (a.x !== b.x || a.y !== b.y) pieces.push(line(a, b, i))
+    if (!same(a, b)) pieces.push(line(a, b, i))
   }
   if (pieces.length === 0) throw new KeenError('bad-shape', 'a polyline needs at least two different points')
   return Object.freeze({ kind: 'polyline', points: Object.freeze(all), loop, ...factsOf(pieces) })
