@@ -1,8 +1,9 @@
 /** The demo scene on a canvas: play, step, the events beside it, and what lies under the pointer. */
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import type { Body2 } from '../../src/2d/index.ts'
-import { fixedClock } from '../../src/core/index.ts'
+import { type EventKind, fixedClock } from '../../src/core/index.ts'
 import { drawWorld, toCanvas, type View } from '../../src/draw/index.ts'
+import { eventLine, fillTelling } from '../../src/record/index.ts'
 import { readScene, type SceneAction, type SceneKinds, ScenePlayer, type StepReport } from '../../src/scene/index.ts'
 
 const checked = readScene(scene)
@@ -17,6 +18,13 @@ const tip = element('tip')
 const list = element('events')
 const playButton = element<HTMLButtonElement>('play')
 
+/** How an event is told when the scene has no words of its own for it. */
+const PLAIN: Record<EventKind, string> = {
+  begin: '{a} meets {b}',
+  during: '{a} meets {b}',
+  end: '{a} leaves {b}',
+  impact: '{a} strikes {b} at {speed} m/s',
+}
 const DONE: Record<SceneAction['do'], string> = {
   teleport: 'is teleported',
   remove: 'is removed',
@@ -67,16 +75,9 @@ function tell(report: StepReport): void {
     entry('action', time - dt, `The ${action.body} ${DONE[action.do]}`, 'action of the scene')
   for (const event of report.events) {
     const said = event.kind === 'during' ? undefined : player.watchOf(event).say?.[event.kind]
-    const plain = event.kind === 'begin' ? '{a} meets {b}' : '{a} leaves {b}'
-    const text = (said ?? plain).replace(/\{(a|b|cause|dwell)\}/g, (_, key: string) =>
-      key === 'a'
-        ? String(event.a)
-        : key === 'b'
-          ? String(event.b)
-          : key === 'dwell'
-            ? event.dwell.toFixed(1)
-            : event.cause,
-    )
+    const plain = PLAIN[event.kind]
+    const line = eventLine(event)
+    const text = fillTelling(said ?? plain, line)
     const dwell = event.kind === 'end' ? ` · after ${event.dwell.toFixed(2)} s` : ''
     entry(event.kind, event.time, text, `${event.kind} · ${event.response} · ${event.cause}${dwell}`)
   }

@@ -4,7 +4,17 @@ export type { QueryFilter } from '../core/asking.ts'
 export * from '../core/index.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
 export { Collider2 } from './collider.ts'
-export { closestPoint, type Distance2, distance, overlaps, type PlainHit2, raycast, shapecast } from './plain.ts'
+export {
+  closestPoint,
+  type Distance2,
+  distance,
+  type Manifold2,
+  manifold,
+  overlaps,
+  type PlainHit2,
+  raycast,
+  shapecast,
+} from './plain.ts'
 export type { AskingShape2 } from './query/asked.ts'
 export { type CastHit2, castHit, Shapecast, type ShapeMotion2 } from './query/cast.ts'
 export {

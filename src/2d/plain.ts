@@ -3,6 +3,16 @@ import { finite } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
+import {
+  FIRST_POINT,
+  GAP,
+  MANIFOLD_NORMAL,
+  MANIFOLD_SIZE,
+  manifoldOfPieces,
+  POINT_COUNT,
+  POINT_SIZE,
+  WITHIN,
+} from './narrow/manifold.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { rayAgainstPiece } from './narrow/ray.ts'
 import {
@@ -83,6 +93,43 @@ export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Po
 /** Whether two shapes overlap; exact touch counts. */
 export function overlaps(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2): boolean {
   return distance(shapeA, poseA, shapeB, poseB).distance <= 0
+}
+
+/** Where two shapes press on each other: along one normal, at one point or at the two ends of a stretch. */
+export interface Manifold2 {
+  /** Unit, from a to b. */
+  readonly normal: Vec2
+  /** Halfway between the two surfaces, with how deep they overlap there (negative: apart). */
+  readonly points: readonly { readonly x: number; readonly y: number; readonly depth: number }[]
+}
+
+/**
+ * Where two shapes touch or overlap: a manifold for every two pieces of theirs that do (one, for shapes of one piece), the
+ * deepest first; empty when they are apart.
+ * @param within metres up to which they may be apart; default 0
+ */
+export function manifold(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2, within = 0): Manifold2[] {
+  finite(within, "'within' of a manifold")
+  const record = new Float64Array(MANIFOLD_SIZE)
+  const found: Manifold2[] = []
+  const others = placed(shapeB, poseB, 'the second shape')
+  for (const a of placed(shapeA, poseA, 'the first shape')) {
+    for (const b of others) {
+      record[WITHIN] = within
+      manifoldOfPieces(a.block, 0, a.n, a.piece.kind, b.block, 0, b.n, b.piece.kind, record)
+      if (record[POINT_COUNT] > 0) found.push(readManifold(record))
+    }
+  }
+  const depth = ({ points }: Manifold2): number => Math.max(...points.map((point) => point.depth))
+  return found.sort((a, b) => depth(b) - depth(a))
+}
+
+function readManifold(record: Float64Array): Manifold2 {
+  const points = Array.from({ length: record[POINT_COUNT] }, (_, index) => {
+    const at = FIRST_POINT + POINT_SIZE * index
+    return { x: record[at], y: record[at + 1], depth: 0 - record[at + GAP] }
+  })
+  return { normal: { x: record[MANIFOLD_NORMAL] + 0, y: record[MANIFOLD_NORMAL + 1] + 0 }, points }
 }
 
 /** A hit on one shape. */

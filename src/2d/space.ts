@@ -2,6 +2,7 @@
  * The 2D side of a tick: poses and motion of bodies, the trees, the search for candidate pairs and the verdicts on
  * them. It answers the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
  */
+import type { ContactPoint } from '../core/event.ts'
 import { FIXED, FRESH, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
@@ -11,7 +12,16 @@ import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import { Geometry } from './geometry.ts'
 import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
-import { DISTANCE, GAP_SIZE, MISS, NORMAL } from './narrow/words.ts'
+import {
+  FIRST_POINT,
+  GAP,
+  MANIFOLD_SIZE,
+  manifoldOfPieces,
+  POINT_COUNT,
+  POINT_SIZE,
+  WITHIN,
+} from './narrow/manifold.ts'
+import { DISTANCE, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import { Path } from './path.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 import { Tree } from './tree/tree.ts'
@@ -68,6 +78,7 @@ export class Space2 implements Space<MutableVec2> {
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
+  private readonly manifold = new Float64Array(MANIFOLD_SIZE)
   /** How far a gap is looked for. */
   private readonly look = new Float64Array(1)
   private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.ownerOf(piece)]
@@ -279,6 +290,7 @@ export class Space2 implements Space<MutableVec2> {
       const other = b.data[pair]
       const stale = (flags.data[pair] & STALE) !== 0
       const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
+      if (still) pairs.closing.data[pair] = 0
       if (still && !pairs.askEvery) continue
       if (one === other || !pairs.alive(pair)) continue
       const before = state.data[pair]
@@ -314,7 +326,51 @@ export class Space2 implements Space<MutableVec2> {
     const verdict = this.verdict(pair, one, other, response, before)
     if (verdict === 0 && !kept) pairs.answer.data[pair] = 0
     pairs.next.data[pair] = verdict
+    pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+  }
+
+  /** How fast two that touch came together in this tick: along the normal, where they are nearest. */
+  private closingOf(pair: number, one: number, other: number): number {
+    const { record, normal, dt } = this
+    const { body } = this.population.filter
+    const nx = normal.data[2 * pair]
+    const ny = normal.data[2 * pair + 1]
+    const x = (record[POINT_A] + record[POINT_B]) / 2
+    const y = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
+    const a = this.advance(body.data[one], x, y, nx, ny)
+    const closing = (a - this.advance(body.data[other], x, y, nx, ny)) / dt
+    return closing > 0 ? closing : 0
+  }
+
+  /** How far the point of a body that is at (x, y) now has come along a direction in this tick. */
+  private advance(body: number, x: number, y: number, nx: number, ny: number): number {
+    const { place, turn, before } = this
+    const nowX = place.data[2 * body]
+    const nowY = place.data[2 * body + 1]
+    const turned = turn.data[3 * body] - before.data[3 * body + 2]
+    const dx = nowX - before.data[3 * body] - turned * (y - nowY)
+    const dy = nowY - before.data[3 * body + 1] + turned * (x - nowX)
+    return dx * nx + dy * ny
+  }
+
+  pointsOf(pair: number): ContactPoint<MutableVec2>[] {
+    const { geometry, pairs, manifold } = this
+    const found: ContactPoint<MutableVec2>[] = []
+    const { world } = geometry
+    for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NOWHERE; p = geometry.after(p)) {
+      for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NOWHERE; q = geometry.after(q)) {
+        manifold[WITHIN] = 2 * this.touch
+        const [a, an, aKind] = [geometry.offsetOf(p), geometry.countOf(p), geometry.kindOf(p)]
+        const [b, bn, bKind] = [geometry.offsetOf(q), geometry.countOf(q), geometry.kindOf(q)]
+        manifoldOfPieces(world, a, an, aKind, world, b, bn, bKind, manifold)
+        for (let i = 0; i < manifold[POINT_COUNT]; i++) {
+          const at = FIRST_POINT + POINT_SIZE * i
+          found.push({ x: manifold[at], y: manifold[at + 1], depth: 0 - manifold[at + GAP], impulse: 0 })
+        }
+      }
+    }
+    return found
   }
 
   /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */

@@ -189,6 +189,7 @@ function summaryText(
     count('begin', 'begin', 'begins') ?? '0 begins',
     count('end', 'end', 'ends') ?? '0 ends',
     count('during', 'during', 'durings'),
+    count('impact', 'impact', 'impacts'),
     count('ray', 'ray change', 'ray changes'),
     count('action', 'action', 'actions'),
   ].filter((part) => part !== null)

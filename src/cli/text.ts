@@ -1,7 +1,7 @@
 /** Text for the terminal: a table that is printed as it grows, and the sentences of a story. */
 import Table from 'cli-table3'
 import pc from 'picocolors'
-import type { LogAction, LogEvent, LogRay } from '../record/index.ts'
+import { fillTelling, type LogAction, type LogEvent, type LogRay } from '../record/index.ts'
 
 const PLAIN = {
   top: '',
@@ -40,7 +40,8 @@ export class EventTable {
   }
 
   event(line: LogEvent): void {
-    const dwell = line.kind === 'begin' ? '' : `${line.dwell.toFixed(2)} s`
+    const strength = line.impulse! > 0 ? `${line.impulse!.toPrecision(3)} Ns` : `${line.closingSpeed?.toFixed(1)} m/s`
+    const dwell = line.kind === 'begin' ? '' : line.kind === 'impact' ? strength : `${line.dwell.toFixed(2)} s`
     this.row([clock(line.time), kindText(line.kind), line.a, line.b, line.response, line.cause, dwell])
   }
 
@@ -74,7 +75,13 @@ export class EventTable {
 }
 
 function kindText(kind: string): string {
-  return kind === 'begin' ? pc.green(kind) : kind === 'end' ? pc.cyan(kind) : pc.dim(kind)
+  return kind === 'begin'
+    ? pc.green(kind)
+    : kind === 'end'
+      ? pc.cyan(kind)
+      : kind === 'impact'
+        ? pc.red(kind)
+        : pc.dim(kind)
 }
 
 function clock(seconds: number): string {
@@ -87,6 +94,7 @@ const TELLINGS: Record<string, string> = {
   'end sense': '{a} leaves {b}',
   'begin solid': '{a} touches {b}',
   'end solid': '{a} lets go of {b}',
+  'impact solid': '{a} strikes {b} at {speed} m/s',
   'during sense': '{a} is in {b}',
   'during solid': '{a} rests against {b}',
 }
@@ -94,12 +102,13 @@ const TELLINGS: Record<string, string> = {
 /** One line of the story. */
 export function eventSentence(line: LogEvent, telling: string | undefined): string {
   const template = telling ?? TELLINGS[`${line.kind} ${line.response}`] ?? '{a} and {b}'
-  const values: Record<string, string> = { a: line.a, b: line.b, cause: line.cause, dwell: line.dwell.toFixed(1) }
-  const text = template.replace(/\{(a|b|cause|dwell)\}/g, (_, key: string) => values[key])
+  const text = fillTelling(template, line)
   const why: string[] = []
   if (line.cause !== 'moved') why.push(line.cause)
   if (line.kind === 'end') why.push(`after ${line.dwell.toFixed(2)} s`)
-  const sign = line.kind === 'begin' ? pc.green('▶') : line.kind === 'end' ? pc.cyan('◀') : pc.dim('·')
+  if (line.kind === 'impact' && line.impulse! > 0) why.push(`${line.impulse!.toPrecision(2)} Ns`)
+  const signs = { begin: pc.green('▶'), end: pc.cyan('◀'), during: pc.dim('·'), impact: pc.red('!') }
+  const sign = signs[line.kind]
   return `${clock(line.time)}  ${sign} ${text}${why.length > 0 ? pc.dim(`  (${why.join(', ')})`) : ''}`
 }
 

@@ -7,17 +7,7 @@ import { CAUSES, REMOVED } from './causes.ts'
 import { KeenError } from './errors.ts'
 import { type ContactPoint, EVENT_KINDS, Told, type WatchEvent } from './event.ts'
 import { DEAD, RESPONSE_NAMES, SOLID } from './filter.ts'
-import {
-  CHANGED_RESPONSE,
-  CLOSING,
-  FLIPPED,
-  FRICTION,
-  IMPULSE,
-  type Ledger,
-  PASSED,
-  STRUCK,
-  TOLD,
-} from './ledger.ts'
+import { CHANGED_RESPONSE, CLOSING, FLIPPED, FRICTION, IMPULSE, type Ledger, PASSED, STRUCK, TOLD } from './ledger.ts'
 import type { Population } from './population.ts'
 import type { Space } from './space.ts'
 import { IntList, Table } from './table.ts'
@@ -51,6 +41,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private readonly response = this.queue.i32()
   private readonly dwell = this.queue.i32()
   private readonly turned = this.queue.i32()
+  /** The pair of a fact that is over, where it has points; else -1. */
+  private readonly pairOf = this.queue.i32()
   private readonly when = this.queue.f64()
   private readonly normal = this.queue.f64(3)
   private readonly strength = this.queue.f64(3)
@@ -72,6 +64,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   /** What callbacks of this tick threw, in order. */
   readonly failures: Failure[] = []
   private readonly event = new Told<B, C, V>()
+  /** The fact that `event` stands for. */
+  private current = 0
   private readonly vector: V
   private tick = 0
 
@@ -98,6 +92,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.dt = dt
     this.stop = stop
     this.vector = space.newVector()
+    this.event.findPoints = () => this.pointsOf(this.current)
   }
 
   /** Puts the facts of the tick in order. */
@@ -170,6 +165,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       partners[kind].add(other)
       const event = new Told<B, C, V>()
       this.fill(event, i, false, this.space.newVector())
+      const points = this.pointsOf(i)
+      event.findPoints = () => points
       found.push(event)
     }
     return found
@@ -240,8 +237,10 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.watches[at] = ledger.watchOf[record]
     const { strength } = this
     for (let i = 0; i < 3; i++) strength.data[3 * at + i] = 0
+    this.pairOf.data[at] = -1
     if (this.response.data[at] !== SOLID) return
     this.readNormal(record, at)
+    if (passed) this.pairOf.data[at] = ledger.pairOf.data[record]
     if (kind !== END || passed) ledger.measure(record, strength.data, 3 * at)
   }
 
@@ -277,7 +276,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     } else if (kind === IMPACT) {
       // Of what was dropped or removed meanwhile.
       const passed = (ledger.flags.data[record] & PASSED) !== 0
-      if ((ledger.flags.data[record] & TOLD) === 0 || (!passed && ledger.responseOf(record) === 0)) return
+      if ((ledger.flags.data[record] & TOLD) === 0) return
+      if (passed ? this.isDead(record, watch) : ledger.responseOf(record) === 0) return
     } else if (kind === DURING) {
       // A pair whose response changed has just begun anew.
       if (ledger.responseOf(record) === 0 || ledger.beginTick.data[record] === this.tick) return
@@ -349,10 +349,24 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     event.impulse = this.strength.data[3 * at + IMPULSE]
     event.friction = this.strength.data[3 * at + FRICTION]
     event.closingSpeed = this.strength.data[3 * at + CLOSING]
-    this.pointsOf = at
+    this.current = at
     if (this.response.data[at] !== SOLID) return
     this.space.fillVector(vector, this.normal.data, 3 * at, turned ? -1 : 1)
     event.normal = vector
+  }
+
+  /** Where the solid colliders of a fact touch: of all that count now, or of the two that bounced. */
+  private pointsOf(at: number): ContactPoint<V>[] {
+    if (this.response.data[at] !== SOLID || this.watches[at] === null) return []
+    const points: ContactPoint<V>[] = []
+    const { ledger, space } = this
+    const record = this.record.data[at]
+    const add = (pair: number): void => {
+      points.push(...space.pointsOf(pair))
+    }
+    if (ledger.watchOf[record] === this.watches[at] && ledger.responseOf(record) !== 0) ledger.eachPair(record, add)
+    else if (this.pairOf.data[at] >= 0) add(this.pairOf.data[at])
+    return points
   }
 
   private isDead(record: number, watch: Watch<B, C, V>): boolean {

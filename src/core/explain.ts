@@ -27,6 +27,7 @@ export const CHECKS = [
   'shapes',
   'teleport',
   'watched',
+  'over',
 ] as const
 export type Check = (typeof CHECKS)[number]
 
@@ -63,7 +64,7 @@ export class Explanation {
     this.response = RESPONSE_NAMES[response]
     const refused = checks.filter((each) => each.verdict === 'refused')
     this.refusedBy = refused[0]?.check ?? null
-    this.meets = !refused.some((each) => each.check !== 'watched')
+    this.meets = !refused.some((each) => each.check !== 'watched' && each.check !== 'over')
     this.watched = checks.some((each) => each.check === 'watched' && each.verdict === 'passed')
   }
 
@@ -79,7 +80,8 @@ export class Explanation {
   summary(): string {
     if (!this.meets) return `they do not meet (${this.refusedBy})`
     const how = this.response === 'solid' ? 'they touch' : 'they overlap and sense each other'
-    return this.watched ? how : `${how}, but no watch tells of it`
+    if (!this.watched) return `${how}, but no watch tells of it`
+    return this.refusedBy === 'over' ? `${how}, but not hard enough for an impact` : how
   }
 }
 
@@ -249,7 +251,10 @@ function explainColliders<B extends object, C extends object, V extends object>(
     else add('shapes', 'passed', `their shapes overlap by ${length(-apart.shapes)}`)
   }
   if (jump !== null) add('teleport', 'note', jump)
-  checks.push(watchedCheck(rooms, a, b, one, other, response))
+  const speaking: Watch<B, C, V>[] = []
+  checks.push(watchedCheck(rooms, a, b, one, other, response, speaking))
+  const impact = held ? overCheck(rooms, pair, speaking) : null
+  if (impact !== null) checks.push(impact)
   return { checks, response, gap: apart.shapes }
 }
 
@@ -314,17 +319,17 @@ function watchedCheck<B extends object, C extends object, V extends object>(
   one: AnyCollider,
   other: AnyCollider,
   response: number,
+  speaking: Watch<B, C, V>[],
 ): ExplainedCheck {
-  const speaking: string[] = []
   const near: string[] = []
   for (const watch of interest.watches) {
     const straight = matches(watch.first, a) && matches(watch.second, b)
     if (!straight && !(matches(watch.first, b) && matches(watch.second, a))) continue
-    if (watch.response === 0 || watch.response === response) speaking.push(`'${watch.key}'`)
+    if (watch.response === 0 || watch.response === response) speaking.push(watch)
     else near.push(`'${watch.key}' hears of ${RESPONSE_NAMES[watch.response]} pairs only`)
   }
   const check = 'watched'
-  if (speaking.length > 0) return { check, verdict: 'passed', detail: `told by ${speaking.join(', ')}`, cure: null }
+  if (speaking.length > 0) return { check, verdict: 'passed', detail: `told by ${keys(speaking)}`, cure: null }
   const others = near.length > 0 ? near.join(', ') : `${interest.watches.size} in the world, none for these sides`
   return {
     check,
@@ -332,6 +337,36 @@ function watchedCheck<B extends object, C extends object, V extends object>(
     detail: `no watch speaks of them (${others})`,
     cure: `world.watch(${side(one)}, ${side(other)}, { begin(e) { … } })`,
   }
+}
+
+/** Whether the strength of two that touch reached the threshold of a watch that waits for an impact; null where none does. */
+function overCheck<B extends object, C extends object, V extends object>(
+  { pairs }: Explainable<B, C, V>,
+  pair: number,
+  speaking: readonly Watch<B, C, V>[],
+): ExplainedCheck | null {
+  const waiting = speaking.filter((watch) => watch.wantsImpact)
+  if (waiting.length === 0) return null
+  const impulse = pairs.impulse.data[pair]
+  const speed = pairs.closing.data[pair]
+  const reached = waiting.filter((watch) => impulse >= watch.overImpulse || speed >= watch.overSpeed)
+  const found = `in the last tick they pressed with ${impulse.toPrecision(3)} Ns and came together at ${speed.toPrecision(3)} m/s`
+  if (reached.length > 0)
+    return { check: 'over', verdict: 'passed', detail: `${found}: an impact for ${keys(reached)}`, cure: null }
+  const limits = waiting.map(
+    (watch) =>
+      `'${watch.key}' waits for ${watch.overSpeed < Infinity ? `${watch.overSpeed} m/s` : `${watch.overImpulse} Ns`}`,
+  )
+  return {
+    check: 'over',
+    verdict: 'refused',
+    detail: `${found}; ${limits.join(', ')}`,
+    cure: "lower the watch's 'over', or let them meet harder; an impact is told once, when the strength rises through it",
+  }
+}
+
+function keys(watches: readonly { readonly key: string }[]): string {
+  return watches.map((watch) => `'${watch.key}'`).join(', ')
 }
 
 function side(collider: AnyCollider): string {

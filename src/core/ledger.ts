@@ -4,7 +4,7 @@
  * which records became empty or filled, so a handover from one shape to another is no event.
  */
 import { BOUNCED, CROSSED, DECIDED, MOVED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
-import { SENSE, SOLID } from './filter.ts'
+import { SOLID } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Pairs } from './pairs.ts'
 import type { Population } from './population.ts'

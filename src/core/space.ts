@@ -1,5 +1,7 @@
 /** What a dimension owes the core: whole stages of a tick, never a call a pair (but for what is asked rarely). */
 
+import type { ContactPoint } from './event.ts'
+
 /** How far two colliders are from each other now. */
 export interface Apart {
   /** Between their bounds; 0 when these overlap. */
@@ -33,6 +35,8 @@ export interface Space<V> {
   forget(collider: number): void
   /** The unit normal of a solid pair, from its `a` to its `b`, as three numbers (2D: the last is 0). */
   readNormal(pair: number, out: Float64Array, at: number): void
+  /** Where the two of a solid pair touch now. Cold. */
+  pointsOf(pair: number): ContactPoint<V>[]
   /** A vector of this dimension, to be filled by {@link fillVector}. */
   newVector(): V
   fillVector(out: V, from: Float64Array, at: number, sign: number): void

@@ -3,6 +3,7 @@ export {
   actionLine,
   EventLog,
   eventLine,
+  fillTelling,
   headerLine,
   LOG_FORMAT,
   LOG_VERSION,

@@ -39,6 +39,11 @@ export interface LogEvent {
   dwell: number
   /** Unit normal from a to b; solid pairs only. */
   normal?: [number, number]
+  /** Newton seconds along the normal in this tick, and across it; solid pairs only. */
+  impulse?: number
+  friction?: number
+  /** Metres a second at which the two came together in this tick; solid pairs only. */
+  closingSpeed?: number
 }
 
 /** A ray that meets something else than before. */
@@ -99,7 +104,12 @@ export function eventLine<K extends Kinds>(event: AnyEvent<K>): LogEvent {
     when: event.when,
     dwell: tidy(event.dwell),
   }
-  if (event.normal !== null) line.normal = [event.normal.x, event.normal.y]
+  if (event.normal !== null) {
+    line.normal = [event.normal.x, event.normal.y]
+    line.impulse = event.impulse
+    line.friction = event.friction
+    line.closingSpeed = event.closingSpeed
+  }
   return line
 }
 
@@ -129,6 +139,19 @@ export function actionLine(
   const line: LogAction = { tick, time: tidy((tick - 1) / rate), kind: 'action', do: action.do, body: action.body }
   if (action.collider !== undefined) line.collider = action.collider
   return line
+}
+
+/** Fills what stands in braces in the telling of an event: {a}, {b}, {cause}, {dwell}, {impulse}, {speed}. */
+export function fillTelling(template: string, line: LogEvent): string {
+  const values: Record<string, string> = {
+    a: line.a,
+    b: line.b,
+    cause: line.cause,
+    dwell: line.dwell.toFixed(1),
+    impulse: (line.impulse ?? 0).toPrecision(2),
+    speed: (line.closingSpeed ?? 0).toFixed(1),
+  }
+  return template.replace(/\{(\w+)\}/g, (whole, key: string) => (Object.hasOwn(values, key) ? values[key] : whole))
 }
 
 /** Gathers lines, counts them, and hands each on as text. */

@@ -38,6 +38,13 @@ const event = z
     when: z.number().min(0).max(1).describe('when in the tick'),
     dwell: seconds.describe('since the begin'),
     normal: pair.optional().describe('unit, from a to b; solid pairs only'),
+    impulse: z.number().min(0).optional().describe('newton seconds along the normal in this tick; solid pairs only'),
+    friction: z.number().min(0).optional().describe('newton seconds across the normal in this tick; solid pairs only'),
+    closingSpeed: z
+      .number()
+      .min(0)
+      .optional()
+      .describe('metres a second at which they came together; solid pairs only'),
   })
   .describe('two that begin to meet, go on, or cease')
 

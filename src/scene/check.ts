@@ -126,6 +126,13 @@ function checkNames(scene: Scene): Problem[] {
   for (const [index, watch] of (scene.watches ?? []).entries()) {
     checkSide(watch.a, ['watches', index, 'a'])
     checkSide(watch.b, ['watches', index, 'b'])
+    if (watch.kinds?.includes('impact') && watch.over === undefined) {
+      checker.error('bad-value', ['watches', index], "tells of impacts, so it needs 'over': { impulse } or { speed }")
+    }
+    const impacts = watch.over !== undefined && (watch.kinds === undefined || watch.kinds.includes('impact'))
+    if (impacts && watch.response === 'sense') {
+      checker.error('bad-value', ['watches', index, 'response'], "is 'sense', but only solid pairs have impacts")
+    }
   }
   return checker.problems
 }

@@ -127,12 +127,12 @@ export class ScenePlayer {
     const tell = (event: SceneEvent): void => {
       this.events.push(event.keep() as SceneEvent)
     }
-    const kinds = spec.kinds ?? ['begin', 'end']
+    const kinds = spec.kinds ?? (spec.over === undefined ? ['begin', 'end'] : ['begin', 'end', 'impact'])
     const watch = this.world.watch(
       this.side(spec.a),
       this.side(spec.b),
       Object.fromEntries(kinds.map((kind) => [kind, tell])),
-      { key: spec.name, per: spec.per, response: spec.response, once: spec.once, kinds },
+      { key: spec.name, per: spec.per, response: spec.response, once: spec.once, kinds, over: spec.over },
     )
     this.watches.set(watch, spec)
   }

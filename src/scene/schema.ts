@@ -133,11 +133,18 @@ const watch = z.strictObject({
   per: z.enum(['body', 'collider']).optional(),
   response: z.enum(['solid', 'sense']).optional(),
   once: z.boolean().optional(),
-  kinds: z.array(z.enum(EVENT_KINDS)).optional().describe('what is told; default begin and end'),
-  say: z
-    .strictObject({ begin: z.string().optional(), end: z.string().optional() })
+  kinds: z
+    .array(z.enum(EVENT_KINDS))
     .optional()
-    .describe('how the story tells it; {a}, {b}, {cause} and {dwell} are filled in'),
+    .describe('what is told; default begin and end, with `over` impacts too'),
+  over: z
+    .union([z.strictObject({ impulse: size }), z.strictObject({ speed: size })])
+    .optional()
+    .describe('tells of impacts as strong as this: newton seconds, or metres a second of closing; solid pairs only'),
+  say: z
+    .strictObject({ begin: z.string().optional(), end: z.string().optional(), impact: z.string().optional() })
+    .optional()
+    .describe('how the story tells it; {a}, {b}, {cause}, {dwell}, {impulse} and {speed} are filled in'),
 })
 
 export const sceneSchema = z

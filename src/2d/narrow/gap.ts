@@ -124,6 +124,12 @@ export function searchCores(p: Float64Array, a: number, an: number, q: Float64Ar
   return size
 }
 
+/**
+ * How the last gap came about: 0 the cores overlap, 1 two points are nearest, 2 one of them is within an edge; then the
+ * nearest points a0, b0, a1, b1, or where the cores overlap which of the two (0, 1) has the edge that parts them, and its index.
+ */
+export const features = new Int32Array(5)
+
 /** Squared distance of the origin to a segment of the difference. */
 function edgeDistance(x0: number, y0: number, x1: number, y1: number): number {
   const ex = x1 - x0
@@ -154,6 +160,8 @@ export function gap(
     depth(p, a, an, q, b, bn, out)
     return
   }
+  features[0] = size
+  for (let i = 0; i < 4; i++) features[1 + i] = feature[i]
   const x0 = simplex[0]
   const y0 = simplex[1]
   const a0 = a + 1 + 2 * feature[0]
@@ -278,6 +286,9 @@ function depth(
       py = far[farAt + 2 * leastAt + 1] - (pass === 0 ? uy * least : 0)
     }
   }
+  features[0] = 0
+  features[1] = bestPass
+  features[2] = bestEdge
   if (bestEdge >= 0) {
     alongEdge[0] = px
     alongEdge[1] = py

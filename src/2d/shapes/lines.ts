@@ -30,7 +30,10 @@ export function segment(a: Vec2, b: Vec2): Segment {
   const from = point(a, "'a' of a segment")
   const to = point(b, "'b' of a segment")
   if (same(from, to)) {
-    throw new KeenError('bad-shape', `a segment must join two points not nearer than 1e-150 to each other, got (${from.x}, ${from.y}) twice`)
+    throw new KeenError(
+      'bad-shape',
+      `a segment must join two different points, got (${from.x}, ${from.y}) and (${to.x}, ${to.y}): not nearer than 1e-150`,
+    )
   }
   return Object.freeze({ kind: 'segment', a: from, b: to, ...factsOf([line(from, to, -1)]) })
 }

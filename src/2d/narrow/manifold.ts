@@ -1,0 +1,284 @@
+/**
+ * Where two pieces press on each other: one point, or the two ends of the stretch along which two edges face each other. The
+ * edge that gives the normal is the reference; the edge of the other piece that faces it is clipped to its length
+ * (Sutherland and Hodgman, 1974, in the plane).
+ *
+ * A point is known by the corner it comes from, whichever of the two pieces has the reference edge. So it keeps its name
+ * when that changes from one tick to the next, and with it the impulse of the last tick.
+ */
+import { PLANE } from '../shapes/shape.ts'
+import { features, gap } from './gap.ts'
+import type * as words from './words.ts'
+
+const DISTANCE: typeof words.DISTANCE = 0
+const NORMAL: typeof words.NORMAL = 1
+const POINT_A: typeof words.POINT_A = 3
+const POINT_B: typeof words.POINT_B = 5
+const GAP_SIZE: typeof words.GAP_SIZE = 7
+
+/** Places in a manifold record: how many points, the unit normal from A to B, then the points. */
+export const POINT_COUNT = 0
+export const MANIFOLD_NORMAL = 1
+export const FIRST_POINT = 3
+/** Of a point: x, y halfway between the two surfaces, their gap there, and its name. */
+export const GAP = 2
+export const NAME = 3
+export const POINT_SIZE = 4
+export const MANIFOLD_SIZE = 11
+/** Where the limit is read from: what is further apart is no contact. */
+export const WITHIN = 0
+
+/** Cosine of the angle within which an edge counts as facing along the normal. */
+const FACING = 0.999
+
+const record = new Float64Array(GAP_SIZE)
+
+/**
+ * Writes the manifold of two pieces. `out[WITHIN]` is read first: points further apart than that are left out.
+ * Cost: that of the gap, and one pass over the edges of one piece.
+ */
+export function manifoldOfPieces(
+  p: Float64Array,
+  a: number,
+  an: number,
+  aKind: number,
+  q: Float64Array,
+  b: number,
+  bn: number,
+  bKind: number,
+  out: Float64Array,
+): void {
+  if (bKind === PLANE) {
+    if (aKind === PLANE) out[POINT_COUNT] = 0
+    else onPlane(p, a, an, q, b, -1, 0, out)
+  } else if (aKind === PLANE) onPlane(q, b, bn, p, a, 1, 1, out)
+  else ofConvex(p, a, an, q, b, bn, out)
+}
+
+function ofConvex(
+  p: Float64Array,
+  a: number,
+  an: number,
+  q: Float64Array,
+  b: number,
+  bn: number,
+  out: Float64Array,
+): void {
+  const within = out[WITHIN]
+  gap(p, a, an, q, b, bn, record)
+  if (!(record[DISTANCE] <= within)) {
+    out[POINT_COUNT] = 0
+    return
+  }
+  const nx = record[NORMAL]
+  const ny = record[NORMAL + 1]
+  out[MANIFOLD_NORMAL] = nx
+  out[MANIFOLD_NORMAL + 1] = ny
+  if (an > 1 && bn > 1) {
+    // Which of the two has the reference edge, and which edge it is.
+    let second = 0
+    let edge = -1
+    if (features[0] === 0) {
+      second = features[1]
+      edge = features[2]
+    } else if (features[0] === 2) {
+      second = features[1] !== features[3] ? 0 : 1
+      const n = second === 0 ? an : bn
+      const from = second === 0 ? features[1] : features[2]
+      const to = second === 0 ? features[3] : features[4]
+      edge = (from + 1) % n === to ? from : to
+    } else {
+      edge = facing(p, a, an, features[1], nx, ny)
+      const alignedA = alignment[0]
+      const other = facing(q, b, bn, features[2], -nx, -ny)
+      if (alignment[0] > alignedA) {
+        second = 1
+        edge = other
+      }
+      if (alignment[0] < FACING && alignedA < FACING) edge = -1
+    }
+    if (edge >= 0) {
+      const found =
+        second === 0
+          ? clip(p, a, an, edge, q, b, bn, nx, ny, 0, within, out)
+          : clip(q, b, bn, edge, p, a, an, -nx, -ny, 1, within, out)
+      if (found) return
+    }
+  }
+  out[POINT_COUNT] = 1
+  out[FIRST_POINT] = (record[POINT_A] + record[POINT_B]) / 2
+  out[FIRST_POINT + 1] = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
+  out[FIRST_POINT + GAP] = record[DISTANCE]
+  out[FIRST_POINT + NAME] = -1
+}
+
+/** Cosine between the normal and the edge that {@link facing} found. */
+const alignment = new Float64Array(1)
+
+/** Of the two edges at a corner the one that is turned more towards a direction. */
+function facing(p: Float64Array, a: number, n: number, corner: number, nx: number, ny: number): number {
+  let best = -1
+  alignment[0] = -2
+  for (let side = 0; side < 2; side++) {
+    const edge = side === 0 ? corner : (corner + n - 1) % n
+    const i = a + 1 + 2 * edge
+    const j = edge + 1 === n ? a + 1 : i + 2
+    const ex = p[j] - p[i]
+    const ey = p[j + 1] - p[i + 1]
+    const cosine = (ey * nx - ex * ny) / Math.sqrt(ex * ex + ey * ey)
+    if (cosine <= alignment[0]) continue
+    alignment[0] = cosine
+    best = edge
+  }
+  return best
+}
+
+/**
+ * Clips the edge of `far` that faces along the normal to the length of the reference edge. Writes the ends that are left,
+ * and says whether there are any. `second` is 1 where the reference edge belongs to B; the normal leads out of its piece.
+ */
+function clip(
+  own: Float64Array,
+  ownAt: number,
+  ownCount: number,
+  edge: number,
+  far: Float64Array,
+  farAt: number,
+  farCount: number,
+  nx: number,
+  ny: number,
+  second: number,
+  within: number,
+  out: Float64Array,
+): boolean {
+  let from = edge
+  let to = edge + 1 === ownCount ? 0 : edge + 1
+  let i = ownAt + 1 + 2 * from
+  let j = ownAt + 1 + 2 * to
+  let ex = own[j] - own[i]
+  let ey = own[j + 1] - own[i + 1]
+  const length = Math.sqrt(ex * ex + ey * ey)
+  // A core of two points has the same edge on both sides.
+  if (ownCount === 2 && ey * nx - ex * ny < 0) {
+    const kept = from
+    from = to
+    to = kept
+    i = ownAt + 1 + 2 * from
+    j = ownAt + 1 + 2 * to
+    ex = -ex
+    ey = -ey
+  }
+  const tx = ex / length
+  const ty = ey / length
+  const ux = ty
+  const uy = -tx
+
+  let facingEdge = 0
+  let least = Infinity
+  const edges = farCount === 2 ? 1 : farCount
+  for (let k = 0; k < edges; k++) {
+    const v = farAt + 1 + 2 * k
+    const w = k + 1 === farCount ? farAt + 1 : v + 2
+    const fx = far[w] - far[v]
+    const fy = far[w + 1] - far[v + 1]
+    const cosine = (fy * ux - fx * uy) / Math.sqrt(fx * fx + fy * fy)
+    if (cosine >= least) continue
+    least = cosine
+    facingEdge = k
+  }
+  let start = facingEdge
+  let end = facingEdge + 1 === farCount ? 0 : facingEdge + 1
+  let v = farAt + 1 + 2 * start
+  let w = farAt + 1 + 2 * end
+  let startAlong = (far[v] - own[i]) * tx + (far[v + 1] - own[i + 1]) * ty
+  let endAlong = (far[w] - own[i]) * tx + (far[w + 1] - own[i + 1]) * ty
+  if (startAlong > endAlong) {
+    let kept = start
+    start = end
+    end = kept
+    kept = v
+    v = w
+    w = kept
+    const along = startAlong
+    startAlong = endAlong
+    endAlong = along
+  }
+  if (endAlong <= 0 || startAlong >= length) return false
+  const stretch = endAlong - startAlong
+  const ownRadius = own[ownAt]
+  const radii = ownRadius + far[farAt]
+  const lift = (ownRadius - far[farAt]) / 2
+  let count = 0
+  for (let k = 0; k < 2; k++) {
+    const along = k === 0 ? startAlong : endAlong
+    const clipped = k === 0 ? along < 0 : along > length
+    const limit = k === 0 ? 0 : length
+    const part = clipped ? (limit - startAlong) / stretch : k
+    const x = far[v] + (far[w] - far[v]) * part
+    const y = far[v + 1] + (far[w + 1] - far[v + 1]) * part
+    const core = (x - own[i]) * ux + (y - own[i + 1]) * uy
+    if (core - radii > within) continue
+    const at = FIRST_POINT + POINT_SIZE * count
+    out[at] = x + ux * (lift - core / 2)
+    out[at + 1] = y + uy * (lift - core / 2)
+    out[at + GAP] = core - radii
+    const corner = clipped ? (k === 0 ? from : to) : k === 0 ? start : end
+    out[at + NAME] = 2 * corner + (clipped ? second : 1 - second)
+    count++
+  }
+  if (count === 0) return false
+  out[POINT_COUNT] = count
+  const sign = second === 0 ? 1 : -1
+  out[MANIFOLD_NORMAL] = sign * ux
+  out[MANIFOLD_NORMAL + 1] = sign * uy
+  return true
+}
+
+/** A convex piece over a plane: its two lowest corners that are within reach. */
+function onPlane(
+  p: Float64Array,
+  a: number,
+  an: number,
+  q: Float64Array,
+  b: number,
+  sign: number,
+  second: number,
+  out: Float64Array,
+): void {
+  const within = out[WITHIN]
+  const offset = q[b]
+  const nx = q[b + 1]
+  const ny = q[b + 2]
+  const r = p[a]
+  out[MANIFOLD_NORMAL] = sign * nx
+  out[MANIFOLD_NORMAL + 1] = sign * ny
+  let lowest = -1
+  let next = -1
+  let least = Infinity
+  let nextLeast = Infinity
+  for (let k = 0; k < an; k++) {
+    const height = p[a + 1 + 2 * k] * nx + p[a + 2 + 2 * k] * ny - offset
+    if (height < least) {
+      next = lowest
+      nextLeast = least
+      lowest = k
+      least = height
+    } else if (height < nextLeast) {
+      next = k
+      nextLeast = height
+    }
+  }
+  let count = 0
+  for (let k = 0; k < 2; k++) {
+    const corner = k === 0 ? lowest : next
+    const height = k === 0 ? least : nextLeast
+    if (corner < 0 || height - r > within) continue
+    const at = FIRST_POINT + POINT_SIZE * count++
+    const down = (height + r) / 2
+    out[at] = p[a + 1 + 2 * corner] - nx * down
+    out[at + 1] = p[a + 2 + 2 * corner] - ny * down
+    out[at + GAP] = height - r
+    out[at + NAME] = 2 * corner + second
+  }
+  out[POINT_COUNT] = count
+}
