@@ -88,6 +88,46 @@ export class Gaps {
     if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
   }
 
+  /** Appends the pieces of two colliders whose bounds are within `within[0]` of each other, two by two, in their order. */
+  near(a: number, b: number, within: Float64Array, out: IntList): void {
+    const reach = within[0]
+    const { geometry, found, stack, probe } = this
+    const { first, pieceCount } = geometry
+    const bounds = geometry.bounds.data
+    const many = pieceCount.data[a] * pieceCount.data[b] > FEW
+    const turned = many && pieceCount.data[a] > pieceCount.data[b]
+    const one = turned ? b : a
+    const other = turned ? a : b
+    for (let p = first.data[one]; p !== NONE; p = geometry.after(p)) {
+      const at = 4 * p
+      if (!many) {
+        for (let q = first.data[other]; q !== NONE; q = geometry.after(q)) {
+          if (
+            bounds[at] - bounds[4 * q + 2] > reach ||
+            bounds[4 * q] - bounds[at + 2] > reach ||
+            bounds[at + 1] - bounds[4 * q + 3] > reach ||
+            bounds[4 * q + 1] - bounds[at + 3] > reach
+          ) {
+            continue
+          }
+          out.push(p)
+          out.push(q)
+        }
+        continue
+      }
+      for (let i = 0; i < 4; i++) probe[i] = bounds[at + i] + (i < 2 ? -reach : reach)
+      const kept = found.length
+      this.trees[this.treeOf.data[other]].search(probe, 0, -1, found, stack)
+      for (let i = kept; i < found.length; i++) {
+        const q = found.data[i]
+        if (geometry.ownerOf(q) !== other) continue
+        out.push(turned ? q : p)
+        out.push(turned ? p : q)
+      }
+      found.length = kept
+    }
+  }
+
   /** Whether no piece of the one is near any of the other, by the wide bounds. */
   fatApart(a: number, b: number): boolean {
     const { first } = this.geometry

@@ -18,7 +18,8 @@ const KIND = 3
 const PART = 4
 const CHILD = 5
 const NEXT = 6
-const SEVERAL = 7
+/** Its place among the pieces of its collider, from 1; 0 where it is the only one. */
+const ORDINAL = 7
 
 export class Geometry {
   readonly pieces = new Table(64)
@@ -77,7 +78,12 @@ export class Geometry {
 
   /** Whether its collider has other pieces besides. */
   hasSiblings(piece: number): boolean {
-    return this.row.data[ROW * piece + SEVERAL] !== 0
+    return this.row.data[ROW * piece + ORDINAL] !== 0
+  }
+
+  /** Its place among the pieces of its collider, which lasts as long as the collider has its shape. */
+  ordinalOf(piece: number): number {
+    return this.row.data[ROW * piece + ORDINAL]
   }
 
   /** The next piece of the same collider, or -1. */
@@ -107,7 +113,7 @@ export class Geometry {
       row[at + PART] = source.part
       row[at + CHILD] = source.child
       row[at + NEXT] = this.first.data[c]
-      row[at + SEVERAL] = shape.pieces.length > 1 ? 1 : 0
+      row[at + ORDINAL] = shape.pieces.length > 1 ? i + 1 : 0
       this.first.data[c] = piece
       placeInto(source.kind, source.block, 0, n, x, y, cos, sin, this.body, offset)
     }

@@ -1,0 +1,136 @@
+/** What a body needs to be moved by forces: mass, forces, damping, locks; and what its surface is like. */
+import { DYNAMIC, type Population } from '../../core/population.ts'
+import type { Column } from '../../core/table.ts'
+import type { Shape2 } from '../shapes/shape.ts'
+
+/** Bits of {@link Dynamics.locks}. */
+export const LOCK_X = 1
+export const LOCK_Y = 2
+export const LOCK_TURN = 4
+
+/** How a body's way is swept: not at all, against what is not dynamic, against everything. */
+export const SWEEPS = ['off', 'statics', 'all'] as const
+export type Sweep = (typeof SWEEPS)[number]
+
+/** A surface: kilograms a square length, friction, restitution, the speed at which it carries what lies on it. */
+export const DENSITY = 0
+export const FRICTION = 1
+export const RESTITUTION = 2
+export const SURFACE_SPEED = 3
+export const SURFACE_SIZE = 4
+
+export class Dynamics {
+  /** Kilograms and inertia about the centre (kg times length squared); of what is not dynamic, 0. */
+  readonly mass: Column<Float64Array>
+  /** The inverses: along x, along y, of the turn. 0 where locked. */
+  readonly inverse: Column<Float64Array>
+  /** Centre of mass about the body's origin. */
+  readonly centre: Column<Float64Array>
+  /** Force x, y and torque until the next step has used them. */
+  readonly force: Column<Float64Array>
+  /** Scale of gravity, damping of motion, damping of spin (both a second). */
+  readonly tuning: Column<Float64Array>
+  /** Mass and inertia given by hand; 0 for those of the shapes. */
+  readonly given: Column<Float64Array>
+  readonly locks: Column<Int32Array>
+  readonly sweep: Column<Int32Array>
+  /** 1 for bodies that may fall asleep. */
+  readonly sleepy: Column<Int32Array>
+  /** Half the least width of a body's shapes: what moves further than a part of that in a tick is swept. */
+  readonly slender: Column<Float64Array>
+  /** Surface of each collider. */
+  readonly surface: Column<Float64Array>
+  /** The direction (about the body) towards which a collider lets pass; zero for none. */
+  readonly oneWay: Column<Float64Array>
+  private readonly population: Population<object, object>
+  private readonly shapeOf: (c: number) => { shape: Shape2; x: number; y: number; cos: number; sin: number }
+
+  constructor(
+    population: Population<object, object>,
+    shapeOf: (c: number) => { shape: Shape2; x: number; y: number; cos: number; sin: number },
+  ) {
+    const { bodies, colliders } = population
+    this.population = population
+    this.shapeOf = shapeOf
+    this.mass = bodies.f64(2)
+    this.inverse = bodies.f64(3)
+    this.centre = bodies.f64(2)
+    this.force = bodies.f64(3)
+    this.tuning = bodies.f64(3)
+    this.given = bodies.f64(2)
+    this.locks = bodies.i32()
+    this.sweep = bodies.i32()
+    this.sleepy = bodies.i32()
+    this.slender = bodies.f64()
+    this.surface = colliders.f64(SURFACE_SIZE)
+    this.oneWay = colliders.f64(2)
+  }
+
+  /**
+   * Sums mass, centre and inertia of a body from the area and density of its colliders that are no sensors, or takes what was given.
+   * A dynamic body whose shapes weigh nothing weighs 1 kg, at its origin.
+   */
+  weigh(body: number): void {
+    const { population, mass, inverse, centre, given, surface, locks } = this
+    let sum = 0
+    let x = 0
+    let y = 0
+    let second = 0
+    let slender = Infinity
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const placed = this.shapeOf(c)
+      const { shape } = placed
+      for (const piece of shape.pieces) slender = Math.min(slender, halfWidth(piece.block))
+      const m = population.isSensor(c) ? 0 : shape.area * surface.data[SURFACE_SIZE * c + DENSITY]
+      if (!(m > 0) || m === Infinity) continue
+      const cx = placed.x + placed.cos * shape.centroid.x - placed.sin * shape.centroid.y
+      const cy = placed.y + placed.sin * shape.centroid.x + placed.cos * shape.centroid.y
+      sum += m
+      x += m * cx
+      y += m * cy
+      second += (m / shape.area) * shape.inertia + m * (cx * cx + cy * cy)
+    }
+    const dynamic = population.type.data[body] === DYNAMIC
+    const cx = sum > 0 ? x / sum : 0
+    const cy = sum > 0 ? y / sum : 0
+    const about = sum > 0 ? Math.max(second - sum * (cx * cx + cy * cy), 0) : 0
+    const own = given.data[2 * body]
+    const m = own > 0 ? own : sum > 0 ? sum : 1
+    const inertia =
+      given.data[2 * body + 1] > 0
+        ? given.data[2 * body + 1]
+        : sum > 0
+          ? (about * m) / sum
+          : slender < Infinity
+            ? m * slender * slender
+            : m
+    centre.data[2 * body] = dynamic ? cx : 0
+    centre.data[2 * body + 1] = dynamic ? cy : 0
+    mass.data[2 * body] = dynamic ? m : 0
+    mass.data[2 * body + 1] = dynamic ? inertia : 0
+    const locked = locks.data[body]
+    inverse.data[3 * body] = dynamic && (locked & LOCK_X) === 0 ? 1 / m : 0
+    inverse.data[3 * body + 1] = dynamic && (locked & LOCK_Y) === 0 ? 1 / m : 0
+    inverse.data[3 * body + 2] = dynamic && (locked & LOCK_TURN) === 0 && inertia > 0 ? 1 / inertia : 0
+    this.slender.data[body] = slender === Infinity ? 0 : slender
+  }
+}
+
+/** Half the least width of a convex piece. */
+function halfWidth(block: Float64Array): number {
+  const n = (block.length - 1) / 2
+  let least = n < 3 ? 0 : Infinity
+  for (let i = 0; i < n && n >= 3; i++) {
+    const j = (i + 1) % n
+    const ex = block[1 + 2 * j] - block[1 + 2 * i]
+    const ey = block[2 + 2 * j] - block[2 + 2 * i]
+    const length = Math.sqrt(ex * ex + ey * ey)
+    let most = 0
+    for (let k = 0; k < n; k++) {
+      const height = (ex * (block[2 + 2 * k] - block[2 + 2 * i]) - ey * (block[1 + 2 * k] - block[1 + 2 * i])) / length
+      if (height > most) most = height
+    }
+    if (most < least) least = most
+  }
+  return block[0] + least / 2
+}

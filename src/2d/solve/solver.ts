@@ -1,0 +1,481 @@
+/**
+ * The contact solver: sequential impulses (Catto, 2005) with warm starting, in substeps, each contact a soft constraint that is
+ * then relaxed (after Catto, 2023: small steps with soft contacts). Works on packed copies of what it needs: the bodies of
+ * this tick in rows, the contacts in rows in the order of age, so that a pass runs straight through memory.
+ */
+import { POINT_GAP, POINT_WORDS, POINT_X, POINT_Y, TOTAL, WARM_FRICTION, WARM_NORMAL } from "./contacts.ts"
+
+/** Of a body: velocity x, y, spin; what it has moved by in this tick; inverse mass along x, y, of the turn; acceleration; damping. */
+export const BODY = 14
+const VX = 0
+const VY = 1
+const SPIN = 2
+const DX = 3
+const DY = 4
+const TURN = 5
+const IX = 6
+const IY = 7
+const IT = 8
+const AX = 9
+const AY = 10
+const AT = 11
+const SLOW = 12
+const SLOW_SPIN = 13
+
+/** Of a contact: normal, friction, restitution, surface speed, softness (rate, mass, impulse); then its points. */
+const HEAD = 8
+const RATE = 5
+const MASS_PART = 6
+const IMPULSE_PART = 7
+/** Of a point: from the centres of A and of B, the gap less what the anchors make of it, masses, impulses now and in the whole. */
+const POINT = 13
+const RAX = 0
+const RAY = 1
+const RBX = 2
+const RBY = 3
+const GAP_AT_START = 4
+const NORMAL_MASS = 5
+const TANGENT_MASS = 6
+const NORMAL_IMPULSE = 7
+const TANGENT_IMPULSE = 8
+const NORMAL_TOTAL = 9
+const TANGENT_TOTAL = 10
+const MOST = 11
+const SPEED = 12
+const ROW = HEAD + 2 * POINT
+
+/** Substeps a tick. */
+const SUBSTEPS = 4
+/** Stiffness of contacts, as cycles a second, and how strongly they are damped. */
+const CYCLES = 30
+const DAMPING = 10
+/** Lengths a second (times the unit) below which nothing bounces. */
+const BOUNCE = 0.5
+
+export class Solver {
+  /** Rows of bodies; row 0 is what cannot be moved. */
+  bodies = new Float64Array(BODY * 64)
+  bodyCount = 1
+  /** 1 for rows that are in a contact. */
+  touched = new Int32Array(64)
+  /** Rows of A and B, the number of points, and the contact, of each row of contacts. */
+  links = new Int32Array(4 * 64)
+  rows = new Float64Array(ROW * 64)
+  count = 0
+  /** Lengths a second at which overlaps are pushed apart at most. */
+  push = 3
+  /** Whether what was pushed apart keeps that speed. */
+  burst = false
+  private readonly unit: number
+
+  constructor(unit: number) {
+    this.unit = unit
+    this.push = 3 * unit
+  }
+
+  clear(): void {
+    this.bodyCount = 1
+    this.count = 0
+    this.touched[0] = 0
+  }
+
+  /** A new row, all zero. */
+  addBody(): number {
+    const row = this.bodyCount++
+    if (BODY * this.bodyCount > this.bodies.length) {
+      const wider = new Float64Array(2 * this.bodies.length)
+      wider.set(this.bodies)
+      this.bodies = wider
+      const marks = new Int32Array(2 * this.touched.length)
+      marks.set(this.touched)
+      this.touched = marks
+    }
+    this.bodies.fill(0, BODY * row, BODY * row + BODY)
+    this.touched[row] = 0
+    return row
+  }
+
+  /**
+   * Adds a contact between two rows.
+   * @param normal, normalAt from A to B; @param points, pointsAt as `contacts.ts` keeps them
+   * @param centres world centres of mass of A and B: x, y, x, y
+   * @param surface friction, restitution, surface speed of the pair
+   */
+  addContact(
+    contact: number,
+    a: number,
+    b: number,
+    count: number,
+    normal: Float64Array,
+    normalAt: number,
+    points: Float64Array,
+    pointsAt: number,
+    centres: Float64Array,
+    surface: Float64Array,
+  ): void {
+    const index = this.count++
+    if (ROW * this.count > this.rows.length) {
+      const wider = new Float64Array(2 * this.rows.length)
+      wider.set(this.rows)
+      this.rows = wider
+      const links = new Int32Array(2 * this.links.length)
+      links.set(this.links)
+      this.links = links
+    }
+    const { rows, links, bodies } = this
+    links[4 * index] = a
+    links[4 * index + 1] = b
+    links[4 * index + 2] = count
+    links[4 * index + 3] = contact
+    this.touched[a] = 1
+    this.touched[b] = 1
+    const at = ROW * index
+    const nx = normal[normalAt]
+    const ny = normal[normalAt + 1]
+    rows[at] = nx
+    rows[at + 1] = ny
+    rows[at + 2] = surface[0]
+    rows[at + 3] = surface[1]
+    rows[at + 4] = surface[2]
+    const p = BODY * a
+    const q = BODY * b
+    const iax = bodies[p + IX]
+    const iay = bodies[p + IY]
+    const iat = bodies[p + IT]
+    const ibx = bodies[q + IX]
+    const iby = bodies[q + IY]
+    const ibt = bodies[q + IT]
+    for (let k = 0; k < count; k++) {
+      const from = pointsAt + POINT_WORDS * k
+      const to = at + HEAD + POINT * k
+      const x = points[from + POINT_X]
+      const y = points[from + POINT_Y]
+      const rax = x - centres[0]
+      const ray = y - centres[1]
+      const rbx = x - centres[2]
+      const rby = y - centres[3]
+      rows[to + RAX] = rax
+      rows[to + RAY] = ray
+      rows[to + RBX] = rbx
+      rows[to + RBY] = rby
+      rows[to + GAP_AT_START] = points[from + POINT_GAP]
+      const ran = rax * ny - ray * nx
+      const rbn = rbx * ny - rby * nx
+      const normalMass = (iax + ibx) * nx * nx + (iay + iby) * ny * ny + iat * ran * ran + ibt * rbn * rbn
+      // The tangent is (ny, -nx).
+      const rat = -rax * nx - ray * ny
+      const rbt = -rbx * nx - rby * ny
+      const tangentMass = (iax + ibx) * ny * ny + (iay + iby) * nx * nx + iat * rat * rat + ibt * rbt * rbt
+      rows[to + NORMAL_MASS] = normalMass > 0 ? 1 / normalMass : 0
+      rows[to + TANGENT_MASS] = tangentMass > 0 ? 1 / tangentMass : 0
+      rows[to + NORMAL_IMPULSE] = points[from + WARM_NORMAL]
+      rows[to + TANGENT_IMPULSE] = points[from + WARM_FRICTION]
+      rows[to + NORMAL_TOTAL] = 0
+      rows[to + TANGENT_TOTAL] = 0
+      rows[to + MOST] = 0
+      const vx = bodies[q + VX] - bodies[q + SPIN] * rby - (bodies[p + VX] - bodies[p + SPIN] * ray)
+      const vy = bodies[q + VY] + bodies[q + SPIN] * rbx - (bodies[p + VY] + bodies[p + SPIN] * rax)
+      rows[to + SPEED] = vx * nx + vy * ny
+    }
+  }
+
+  /** Moves all rows through a tick of `dt`. */
+  run(dt: number): void {
+    const h = dt / SUBSTEPS
+    this.soften(h)
+    for (let step = 0; step < SUBSTEPS; step++) {
+      this.accelerate(h)
+      this.warm()
+      this.pass(h, true)
+      this.advance(h)
+      if (!this.burst) this.pass(h, false)
+      this.sum()
+    }
+    this.bounce()
+    this.fly(dt)
+  }
+
+  /** How soft each contact is: as a spring of so many cycles a second that a substep can follow; stiffer against the ground. */
+  private soften(h: number): void {
+    const { rows, links, count, bodies } = this
+    const cycles = Math.min(CYCLES, 0.25 / h)
+    for (let i = 0; i < count; i++) {
+      const a = BODY * links[4 * i]
+      const b = BODY * links[4 * i + 1]
+      const ground = bodies[a + IX] + bodies[a + IY] === 0 || bodies[b + IX] + bodies[b + IY] === 0
+      const omega = 6.283185307179586 * (ground ? 2 * cycles : cycles)
+      const first = 2 * DAMPING + h * omega
+      const second = h * omega * first
+      const third = 1 / (1 + second)
+      const at = ROW * i
+      rows[at + RATE] = omega / first
+      rows[at + MASS_PART] = second * third
+      rows[at + IMPULSE_PART] = third
+    }
+  }
+
+  private accelerate(h: number): void {
+    const { bodies, bodyCount, touched } = this
+    for (let row = 1; row < bodyCount; row++) {
+      if (touched[row] === 0) continue
+      const at = BODY * row
+      const slow = 1 / (1 + h * bodies[at + SLOW])
+      bodies[at + VX] = (bodies[at + VX] + h * bodies[at + AX]) * slow
+      bodies[at + VY] = (bodies[at + VY] + h * bodies[at + AY]) * slow
+      bodies[at + SPIN] = (bodies[at + SPIN] + h * bodies[at + AT]) / (1 + h * bodies[at + SLOW_SPIN])
+    }
+  }
+
+  private advance(h: number): void {
+    const { bodies, bodyCount, touched } = this
+    for (let row = 1; row < bodyCount; row++) {
+      if (touched[row] === 0) continue
+      const at = BODY * row
+      bodies[at + DX] += h * bodies[at + VX]
+      bodies[at + DY] += h * bodies[at + VY]
+      bodies[at + TURN] += h * bodies[at + SPIN]
+    }
+  }
+
+  /** What touches nothing moves in closed form. */
+  private fly(dt: number): void {
+    const { bodies, bodyCount, touched } = this
+    for (let row = 1; row < bodyCount; row++) {
+      if (touched[row] !== 0) continue
+      const at = BODY * row
+      const slow = 1 / (1 + dt * bodies[at + SLOW])
+      const slowSpin = 1 / (1 + dt * bodies[at + SLOW_SPIN])
+      const vx = (bodies[at + VX] + dt * bodies[at + AX]) * slow
+      const vy = (bodies[at + VY] + dt * bodies[at + AY]) * slow
+      const spin = (bodies[at + SPIN] + dt * bodies[at + AT]) * slowSpin
+      // Without damping the mean of the two velocities is the exact way.
+      bodies[at + DX] = ((bodies[at + VX] + vx) / 2) * dt
+      bodies[at + DY] = ((bodies[at + VY] + vy) / 2) * dt
+      bodies[at + TURN] = ((bodies[at + SPIN] + spin) / 2) * dt
+      bodies[at + VX] = vx
+      bodies[at + VY] = vy
+      bodies[at + SPIN] = spin
+    }
+  }
+
+  /** Begins a substep with the impulses of the last. */
+  private warm(): void {
+    const { rows, links, count, bodies } = this
+    for (let i = 0; i < count; i++) {
+      const a = BODY * links[4 * i]
+      const b = BODY * links[4 * i + 1]
+      const at = ROW * i
+      const nx = rows[at]
+      const ny = rows[at + 1]
+      const end = at + HEAD + POINT * links[4 * i + 2]
+      let vax = bodies[a + VX]
+      let vay = bodies[a + VY]
+      let va = bodies[a + SPIN]
+      let vbx = bodies[b + VX]
+      let vby = bodies[b + VY]
+      let vb = bodies[b + SPIN]
+      const iax = bodies[a + IX]
+      const iay = bodies[a + IY]
+      const iat = bodies[a + IT]
+      const ibx = bodies[b + IX]
+      const iby = bodies[b + IY]
+      const ibt = bodies[b + IT]
+      for (let p = at + HEAD; p < end; p += POINT) {
+        const jn = rows[p + NORMAL_IMPULSE]
+        const jt = rows[p + TANGENT_IMPULSE]
+        const px = jn * nx + jt * ny
+        const py = jn * ny - jt * nx
+        vax -= px * iax
+        vay -= py * iay
+        va -= iat * (rows[p + RAX] * py - rows[p + RAY] * px)
+        vbx += px * ibx
+        vby += py * iby
+        vb += ibt * (rows[p + RBX] * py - rows[p + RBY] * px)
+      }
+      bodies[a + VX] = vax
+      bodies[a + VY] = vay
+      bodies[a + SPIN] = va
+      bodies[b + VX] = vbx
+      bodies[b + VY] = vby
+      bodies[b + SPIN] = vb
+    }
+  }
+
+  /** One pass over all contacts: friction, then the normal. With `soft`, overlaps are pushed apart. */
+  private pass(h: number, soft: boolean): void {
+    const { rows, links, count, bodies, push } = this
+    const inverse = 1 / h
+    for (let i = 0; i < count; i++) {
+      const a = BODY * links[4 * i]
+      const b = BODY * links[4 * i + 1]
+      const at = ROW * i
+      const nx = rows[at]
+      const ny = rows[at + 1]
+      const friction = rows[at + 2]
+      const surface = rows[at + 4]
+      const end = at + HEAD + POINT * links[4 * i + 2]
+      let vax = bodies[a + VX]
+      let vay = bodies[a + VY]
+      let va = bodies[a + SPIN]
+      let vbx = bodies[b + VX]
+      let vby = bodies[b + VY]
+      let vb = bodies[b + SPIN]
+      const iax = bodies[a + IX]
+      const iay = bodies[a + IY]
+      const iat = bodies[a + IT]
+      const ibx = bodies[b + IX]
+      const iby = bodies[b + IY]
+      const ibt = bodies[b + IT]
+      for (let p = at + HEAD; p < end; p += POINT) {
+        const rax = rows[p + RAX]
+        const ray = rows[p + RAY]
+        const rbx = rows[p + RBX]
+        const rby = rows[p + RBY]
+        const vt = (vbx - vb * rby - vax + va * ray) * ny - (vby + vb * rbx - vay - va * rax) * nx - surface
+        const before = rows[p + TANGENT_IMPULSE]
+        const most = friction * rows[p + NORMAL_IMPULSE]
+        let after = before - rows[p + TANGENT_MASS] * vt
+        if (after > most) after = most
+        else if (after < -most) after = -most
+        rows[p + TANGENT_IMPULSE] = after
+        const change = after - before
+        const px = change * ny
+        const py = -change * nx
+        vax -= px * iax
+        vay -= py * iay
+        va -= iat * (rax * py - ray * px)
+        vbx += px * ibx
+        vby += py * iby
+        vb += ibt * (rbx * py - rby * px)
+      }
+      const turnA = bodies[a + TURN]
+      const turnB = bodies[b + TURN]
+      const bendA = 0.5 * turnA * turnA
+      const bendB = 0.5 * turnB * turnB
+      const dx = bodies[b + DX] - bodies[a + DX]
+      const dy = bodies[b + DY] - bodies[a + DY]
+      const rate = rows[at + RATE]
+      for (let p = at + HEAD; p < end; p += POINT) {
+        const rax = rows[p + RAX]
+        const ray = rows[p + RAY]
+        const rbx = rows[p + RBX]
+        const rby = rows[p + RBY]
+        // How the anchors have moved, to the second order of the turns.
+        const gx = dx - turnB * rby - bendB * rbx + turnA * ray + bendA * rax
+        const gy = dy + turnB * rbx - bendB * rby - turnA * rax + bendA * ray
+        const gap = rows[p + GAP_AT_START] + gx * nx + gy * ny
+        const vn = (vbx - vb * rby - vax + va * ray) * nx + (vby + vb * rbx - vay - va * rax) * ny
+        let bias = 0
+        let massPart = 1
+        let impulsePart = 0
+        if (gap > 0) bias = gap * inverse
+        else if (soft) {
+          bias = rate * gap
+          if (bias < -push) bias = -push
+          massPart = rows[at + MASS_PART]
+          impulsePart = rows[at + IMPULSE_PART]
+        }
+        const before = rows[p + NORMAL_IMPULSE]
+        let after = before - rows[p + NORMAL_MASS] * massPart * (vn + bias) - impulsePart * before
+        if (after < 0) after = 0
+        rows[p + NORMAL_IMPULSE] = after
+        if (after > rows[p + MOST]) rows[p + MOST] = after
+        const change = after - before
+        const px = change * nx
+        const py = change * ny
+        vax -= px * iax
+        vay -= py * iay
+        va -= iat * (rax * py - ray * px)
+        vbx += px * ibx
+        vby += py * iby
+        vb += ibt * (rbx * py - rby * px)
+      }
+      bodies[a + VX] = vax
+      bodies[a + VY] = vay
+      bodies[a + SPIN] = va
+      bodies[b + VX] = vbx
+      bodies[b + VY] = vby
+      bodies[b + SPIN] = vb
+    }
+  }
+
+  /** Adds the impulses of a substep to those of the tick. */
+  private sum(): void {
+    const { rows, links, count } = this
+    for (let i = 0; i < count; i++) {
+      const at = ROW * i + HEAD
+      const end = at + POINT * links[4 * i + 2]
+      for (let p = at; p < end; p += POINT) {
+        rows[p + NORMAL_TOTAL] += rows[p + NORMAL_IMPULSE]
+        rows[p + TANGENT_TOTAL] += rows[p + TANGENT_IMPULSE]
+      }
+    }
+  }
+
+  /**
+   * What came fast enough, and was stopped, leaves at its restitution: by the speed that it has at the surface, which is that at
+   * the start of the tick and what its acceleration adds over the gap.
+   */
+  private bounce(): void {
+    const { rows, links, count, bodies } = this
+    const least = BOUNCE * this.unit
+    for (let i = 0; i < count; i++) {
+      const at = ROW * i
+      const restitution = rows[at + 3]
+      if (restitution === 0) continue
+      const a = BODY * links[4 * i]
+      const b = BODY * links[4 * i + 1]
+      const nx = rows[at]
+      const ny = rows[at + 1]
+      const end = at + HEAD + POINT * links[4 * i + 2]
+      for (let p = at + HEAD; p < end; p += POINT) {
+        const speed = rows[p + SPEED]
+        if (speed > -least || rows[p + MOST] === 0) continue
+        const pull = (bodies[a + AX] - bodies[b + AX]) * nx + (bodies[a + AY] - bodies[b + AY]) * ny
+        const gap = rows[p + GAP_AT_START]
+        const square = speed * speed + 2 * pull * (gap > 0 ? gap : 0)
+        const rax = rows[p + RAX]
+        const ray = rows[p + RAY]
+        const rbx = rows[p + RBX]
+        const rby = rows[p + RBY]
+        const vx = bodies[b + VX] - bodies[b + SPIN] * rby - bodies[a + VX] + bodies[a + SPIN] * ray
+        const vy = bodies[b + VY] + bodies[b + SPIN] * rbx - bodies[a + VY] - bodies[a + SPIN] * rax
+        const wanted = square > 0 ? restitution * Math.sqrt(square) : 0
+        const before = rows[p + NORMAL_IMPULSE]
+        let after = before - rows[p + NORMAL_MASS] * (vx * nx + vy * ny - wanted)
+        if (after < 0) after = 0
+        rows[p + NORMAL_IMPULSE] = after
+        const change = after - before
+        rows[p + NORMAL_TOTAL] += change
+        const px = change * nx
+        const py = change * ny
+        bodies[a + VX] -= px * bodies[a + IX]
+        bodies[a + VY] -= py * bodies[a + IY]
+        bodies[a + SPIN] -= bodies[a + IT] * (rax * py - ray * px)
+        bodies[b + VX] += px * bodies[b + IX]
+        bodies[b + VY] += py * bodies[b + IY]
+        bodies[b + SPIN] += bodies[b + IT] * (rbx * py - rby * px)
+      }
+    }
+  }
+
+  /**
+   * Writes the impulses of a row back to its contact's points, and adds to `out`: the sum along the normal, that across it, and
+   * the greatest speed of coming together of what was pressed.
+   */
+  readImpulses(index: number, points: Float64Array, pointsAt: number, out: Float64Array): void {
+    const { rows, links } = this
+    const at = ROW * index + HEAD
+    for (let k = 0; k < links[4 * index + 2]; k++) {
+      const p = at + POINT * k
+      const to = pointsAt + POINT_WORDS * k
+      points[to + WARM_NORMAL] = rows[p + NORMAL_IMPULSE]
+      points[to + WARM_FRICTION] = rows[p + TANGENT_IMPULSE]
+      const total = rows[p + NORMAL_TOTAL]
+      points[to + TOTAL] = total
+      out[0] += total
+      out[1] += Math.abs(rows[p + TANGENT_TOTAL])
+      if (total > 0 && -rows[p + SPEED] > out[2]) out[2] = -rows[p + SPEED]
+    }
+  }
+}
