@@ -1,8 +1,9 @@
 /** A body of the plane: a pose, a motion, and the colliders that move with it. */
-import { finite } from '../core/checks.ts'
+import { finite, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { BodyHandle, type Kinds } from '../core/handle.ts'
 import type { Collider2 } from './collider.ts'
+import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks, SWEEPS, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { ColliderSpec2, World2 } from './world.ts'
 
@@ -24,6 +25,8 @@ export interface Touch2<K extends Kinds> {
   readonly point: Vec2
   /** Unit normal towards this body. */
   readonly normal: Vec2
+  /** Newton seconds by which the two pressed in the last step; 0 where neither is dynamic. */
+  readonly impulse: number
 }
 
 const scratch = new Float64Array(3)
@@ -41,42 +44,44 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /** Where its origin is, in the world. Assign with {@link teleport}. */
   get at(): Vec2 {
     if (!this.alive) return this.lastPose.at
-    const { data } = this.host.space.place
+    const { data } = this.host.space.poses.place
     return { x: data[2 * this.slot], y: data[2 * this.slot + 1] }
   }
 
   /** Its turn, radians counter-clockwise; not wrapped. */
   get angle(): number {
-    return this.alive ? this.host.space.turn.data[3 * this.slot] : this.lastPose.angle
+    return this.alive ? this.host.space.poses.turn.data[3 * this.slot] : this.lastPose.angle
   }
 
   get pose(): Pose2 {
     return { at: this.at, angle: this.angle }
   }
 
-  /** Metres a second. A kinematic body keeps it; a static one has none. */
+  /** Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; a static one has none. Setting it wakes. */
   get velocity(): Vec2 {
     if (!this.alive) return { x: 0, y: 0 }
-    const { data } = this.host.space.velocity
+    const { data } = this.host.space.poses.velocity
     return { x: data[3 * this.slot], y: data[3 * this.slot + 1] }
   }
 
   set velocity(value: Vec2) {
     this.useMover('velocity')
     checkVec(value, "'velocity' of a body")
-    const { data } = this.host.space.velocity
+    const { data } = this.host.space.poses.velocity
     data[3 * this.slot] = value.x
     data[3 * this.slot + 1] = value.y
+    this.wakeUp()
   }
 
   /** Radians a second, counter-clockwise. */
   get spin(): number {
-    return this.alive ? this.host.space.velocity.data[3 * this.slot + 2] : 0
+    return this.alive ? this.host.space.poses.velocity.data[3 * this.slot + 2] : 0
   }
 
   set spin(value: number) {
     this.useMover('spin')
-    this.host.space.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body")
+    this.host.space.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body")
+    this.wakeUp()
   }
 
   /** Writes the pose into an object of the caller's. */
@@ -91,7 +96,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   poseAt(alpha: number, out: MutablePose2): MutablePose2 {
     finite(alpha, 'alpha')
     if (this.alive) {
-      this.host.space.poseBetween(this.slot, alpha, scratch)
+      this.host.space.poses.between(this.slot, alpha, scratch)
       out.at.x = scratch[0]
       out.at.y = scratch[1]
       out.angle = scratch[2]
@@ -117,12 +122,222 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /**
    * Sends a kinematic body to a pose: it is there, to the bit, after the next step, whatever its velocity.
    * @param to a point (the turn stays) or a pose
-   * @throws KeenError `bad-argument` for a static body
+   * @throws KeenError `bad-argument` for a body that is not kinematic
    */
   arriveAt(to: Vec2 | Pose2): void {
-    this.useMover('arriveAt')
+    this.change('arriveAt')
+    if (this.type !== 'kinematic') {
+      const how =
+        this.type === 'static' ? 'teleport it, or make it kinematic' : 'set its velocity, or make it kinematic'
+      throw new KeenError(
+        'bad-argument',
+        `arriveAt: ${this} is ${this.type}, and only a kinematic body can be sent: ${how}`,
+      )
+    }
     const { at, angle } = this.target(to, 'arriveAt')
-    this.host.space.aim(this.slot, at.x, at.y, angle)
+    this.host.space.poses.aim(this.slot, at.x, at.y, angle)
+  }
+
+  /** Kilograms: as given, or the densities times the areas of its colliders; 0 for what is not dynamic. */
+  get mass(): number {
+    return this.alive ? this.host.space.dynamics.mass.data[2 * this.slot] : 0
+  }
+
+  /** A number of kilograms, or null for what the densities give. */
+  set mass(value: number | null) {
+    this.give(0, value, 'mass')
+  }
+
+  /** Inertia about the centre of mass, kilograms times length squared; 0 for what is not dynamic. */
+  get inertia(): number {
+    return this.alive ? this.host.space.dynamics.mass.data[2 * this.slot + 1] : 0
+  }
+
+  set inertia(value: number | null) {
+    this.give(1, value, 'inertia')
+  }
+
+  /** Centre of mass in the world; of what is not dynamic, its origin. */
+  get centre(): Vec2 {
+    if (!this.alive) return this.lastPose.at
+    this.host.space.motion.centreOf(this.slot, scratch, 0)
+    return { x: scratch[0], y: scratch[1] }
+  }
+
+  /** How much of the world's gravity pulls it. */
+  get gravityScale(): number {
+    return this.tuning(0)
+  }
+
+  set gravityScale(value: number) {
+    this.tune(0, finite(value, "'gravityScale' of a body"), 'gravityScale')
+  }
+
+  /** By how much its motion slows, as a part a second: after a second `1 / (1 + damping)` is left, about. */
+  get damping(): number {
+    return this.tuning(1)
+  }
+
+  set damping(value: number) {
+    this.tune(1, notNegative(value, "'damping' of a body"), 'damping')
+  }
+
+  /** By how much its spin slows, as a part a second. */
+  get spinDamping(): number {
+    return this.tuning(2)
+  }
+
+  set spinDamping(value: number) {
+    this.tune(2, notNegative(value, "'spinDamping' of a body"), 'spinDamping')
+  }
+
+  /** What it cannot do: move along x, along y, turn. */
+  get locks(): Required<Locks> {
+    const bits = this.alive ? this.host.space.dynamics.locks.data[this.slot] : 0
+    return { x: (bits & LOCK_X) !== 0, y: (bits & LOCK_Y) !== 0, turn: (bits & LOCK_TURN) !== 0 }
+  }
+
+  set locks(value: Locks) {
+    this.useDynamic('locks')
+    record(value, "'locks' of a body")
+    onlyFields(value, ['x', 'y', 'turn'], "'locks' of a body")
+    const bit = (on: boolean | undefined, mask: number): number => (on === true ? mask : 0)
+    const { locks, inverse } = this.host.space.dynamics
+    locks.data[this.slot] = bit(value.x, LOCK_X) | bit(value.y, LOCK_Y) | bit(value.turn, LOCK_TURN)
+    this.host.reweigh(this.slot)
+    const { velocity } = this.host.space.poses
+    for (let k = 0; k < 3; k++) if (inverse.data[3 * this.slot + k] === 0) velocity.data[3 * this.slot + k] = 0
+  }
+
+  /** Against what its way is swept when it moves fast. */
+  get sweep(): Sweep {
+    return SWEEPS[this.alive ? this.host.space.dynamics.sweep.data[this.slot] : 0]
+  }
+
+  set sweep(value: Sweep) {
+    this.useDynamic('sweep')
+    this.host.space.dynamics.sweep.data[this.slot] = SWEEPS.indexOf(oneOf(value, SWEEPS, "'sweep' of a body"))
+  }
+
+  /** Whether it may fall asleep. */
+  get sleeps(): boolean {
+    return this.alive && this.host.space.dynamics.sleepy.data[this.slot] !== 0
+  }
+
+  set sleeps(value: boolean) {
+    this.useDynamic('sleeps')
+    this.host.space.dynamics.sleepy.data[this.slot] = value === true ? 1 : 0
+    this.wakeUp()
+  }
+
+  /**
+   * Whether it sleeps: nothing on its island has moved for half a second, and the solver passes over it until something touches it
+   * or changes. Its pairs last meanwhile.
+   */
+  get asleep(): boolean {
+    if (!this.alive || this.type !== 'dynamic') return false
+    return this.host.space.motion.islands.isAwake.data[this.slot] === 0
+  }
+
+  /** Wakes it, and what fell asleep together with it. */
+  wake(): void {
+    this.useDynamic('wake')
+    this.wakeUp()
+  }
+
+  /**
+   * Pushes with a force (newtons) during the next step. Asked several times, the forces add up.
+   * @param point where it acts, in the world; default the centre of mass
+   */
+  applyForce(force: Vec2, point?: Vec2): void {
+    this.push('applyForce', force, point, this.host.space.dynamics.force.data)
+  }
+
+  /** Turns with a torque (newtons times length, counter-clockwise) during the next step. */
+  applyTorque(torque: number): void {
+    this.useDynamic('applyTorque')
+    this.host.space.dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque')
+    this.wakeUp()
+  }
+
+  /**
+   * Changes the velocity at once, by an impulse (newton seconds).
+   * @param point where it acts, in the world; default the centre of mass
+   */
+  applyImpulse(impulse: Vec2, point?: Vec2): void {
+    scratch.fill(0)
+    this.push('applyImpulse', impulse, point, scratch)
+    this.gain(scratch)
+  }
+
+  /** Changes the spin at once, by a turning impulse (newton seconds times length, counter-clockwise). */
+  applySpinImpulse(impulse: number): void {
+    this.useDynamic('applySpinImpulse')
+    scratch.fill(0)
+    scratch[2] = finite(impulse, 'the impulse of applySpinImpulse')
+    this.gain(scratch)
+    this.wakeUp()
+  }
+
+  /** The velocity of the point of the body that is at a place in the world. */
+  velocityAt(point: Vec2): Vec2 {
+    this.use('velocityAt')
+    const { x, y } = checkVec(point, 'the point of velocityAt')
+    const { x: vx, y: vy } = this.velocity
+    const { centre, spin } = this
+    return { x: vx - spin * (y - centre.y), y: vy + spin * (x - centre.x) }
+  }
+
+  private gain(impulse: Float64Array): void {
+    const { inverse } = this.host.space.dynamics
+    const { velocity } = this.host.space.poses
+    for (let k = 0; k < 3; k++) velocity.data[3 * this.slot + k] += impulse[k] * inverse.data[3 * this.slot + k]
+  }
+
+  /** Adds a push at a point to x, y and turn: of the body's slot, or of a scratch. */
+  private push(what: string, value: Vec2, point: Vec2 | undefined, out: Float64Array): void {
+    this.useDynamic(what)
+    const { x, y } = checkVec(value, `the first argument of ${what}`)
+    const at = out === scratch ? 0 : 3 * this.slot
+    if (point !== undefined) {
+      const p = checkVec(point, `the point of ${what}`)
+      const { centre } = this
+      if (out === scratch) scratch.fill(0)
+      out[at + 2] += (p.x - centre.x) * y - (p.y - centre.y) * x
+    }
+    out[at] += x
+    out[at + 1] += y
+    this.wakeUp()
+  }
+
+  private give(field: number, value: number | null, name: string): void {
+    this.useDynamic(name)
+    const { given } = this.host.space.dynamics
+    given.data[2 * this.slot + field] = value === null ? 0 : positive(value, `'${name}' of a body`)
+    this.host.reweigh(this.slot)
+  }
+
+  private tuning(field: number): number {
+    return this.alive ? this.host.space.dynamics.tuning.data[3 * this.slot + field] : 0
+  }
+
+  private tune(field: number, value: number, name: string): void {
+    this.useDynamic(name)
+    this.host.space.dynamics.tuning.data[3 * this.slot + field] = value
+    this.wakeUp()
+  }
+
+  private wakeUp(): void {
+    this.host.space.motion.wake(this.slot)
+  }
+
+  private useDynamic(what: string): void {
+    this.change(what)
+    if (this.type === 'dynamic') return
+    throw new KeenError(
+      'bad-argument',
+      `${what}: ${this} is ${this.type}; only a dynamic body has it: set its type first`,
+    )
   }
 
   /** Adds a collider. Throws as `world.add` does. */

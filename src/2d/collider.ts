@@ -1,8 +1,10 @@
 /** A collider of the plane: a shape on a body, and how it is filtered. */
+import { finite, notNegative } from '../core/checks.ts'
 import { ColliderHandle, type Kinds } from '../core/handle.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
-import type { Vec2 } from './vector.ts'
+import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './solve/dynamics.ts'
+import { checkVec, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
 export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<K>> {
@@ -20,6 +22,68 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
     this.form = shape
     this.at = Object.freeze({ x: at.x, y: at.y })
     this.angle = angle
+  }
+
+  /** Kilograms a square length. */
+  get density(): number {
+    return this.surface(DENSITY)
+  }
+
+  set density(value: number) {
+    this.setSurface(DENSITY, notNegative(value, "'density' of a collider"))
+    this.host.reweigh(this.body.slot)
+  }
+
+  /** 0 slides without end. Of a pair counts the root of the product. */
+  get friction(): number {
+    return this.surface(FRICTION)
+  }
+
+  set friction(value: number) {
+    this.setSurface(FRICTION, notNegative(value, "'friction' of a collider"))
+  }
+
+  /** 0 does not bounce, 1 bounces without loss. Of a pair counts the greater. */
+  get restitution(): number {
+    return this.surface(RESTITUTION)
+  }
+
+  set restitution(value: number) {
+    this.setSurface(RESTITUTION, notNegative(value, "'restitution' of a collider"))
+  }
+
+  /** Lengths a second at which it carries what lies on it, to the right of one who stands on it. */
+  get surfaceSpeed(): number {
+    return this.surface(SURFACE_SPEED)
+  }
+
+  set surfaceSpeed(value: number) {
+    this.setSurface(SURFACE_SPEED, finite(value, "'surfaceSpeed' of a collider"))
+  }
+
+  /** The direction (unit, about the body) along which it lets through; null where it holds from all sides. */
+  get oneWay(): Vec2 | null {
+    if (!this.alive) return null
+    const { data } = this.host.space.dynamics.oneWay
+    const x = data[2 * this.slot]
+    const y = data[2 * this.slot + 1]
+    return x === 0 && y === 0 ? null : { x, y }
+  }
+
+  set oneWay(value: Vec2 | null) {
+    this.change('oneWay')
+    this.host.space.dynamics.setOneWay(this.slot, checkVec(value ?? { x: 0, y: 0 }, "'oneWay' of a collider"))
+    this.host.space.disturb(this.slot)
+  }
+
+  private surface(field: number): number {
+    return this.alive ? this.host.space.dynamics.surface.data[SURFACE_SIZE * this.slot + field] : 0
+  }
+
+  private setSurface(field: number, value: number): void {
+    this.change('surface')
+    this.host.space.dynamics.surface.data[SURFACE_SIZE * this.slot + field] = value
+    this.host.space.disturb(this.slot)
   }
 
   /** Its shape. Another can be assigned at any time; what begins or ends by that has cause `reshaped`. */

@@ -170,6 +170,24 @@ export class Geometry {
     placeInto(this.kindOf(piece), this.body, this.offsetOf(piece), n, pose[0], pose[1], pose[3], pose[4], out, at)
   }
 
+  /** Writes the bounds of a piece with its body at x, y, (angle,) cos, sin of `pose`: min x, min y, max x, max y. */
+  boundsAt(piece: number, pose: Float64Array, out: Float64Array): void {
+    const { body } = this
+    const offset = this.offsetOf(piece)
+    const to = offset + 2 * this.countOf(piece)
+    const r = body[offset]
+    out[0] = out[1] = Infinity
+    out[2] = out[3] = -Infinity
+    for (let i = offset + 1; i < to; i += 2) {
+      const x = pose[0] + pose[3] * body[i] - pose[4] * body[i + 1]
+      const y = pose[1] + pose[4] * body[i] + pose[3] * body[i + 1]
+      if (x - r < out[0]) out[0] = x - r
+      if (y - r < out[1]) out[1] = y - r
+      if (x + r > out[2]) out[2] = x + r
+      if (y + r > out[3]) out[3] = y + r
+    }
+  }
+
   private measureReach(c: number): number {
     const { body } = this
     let most = 0

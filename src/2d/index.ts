@@ -47,6 +47,7 @@ export type {
   Shape2,
   ShapeFacts,
 } from './shapes/shape.ts'
+export type { Locks, Sweep } from './solve/dynamics.ts'
 export type { MutablePose2, MutableVec2, Pose2, Vec2 } from './vector.ts'
 export {
   type BodySpec2,

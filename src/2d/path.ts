@@ -5,10 +5,12 @@
  */
 
 import { cosSin } from '../core/maths.ts'
-import type { Column } from '../core/table.ts'
+import { type Column, IntList, type Table } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
+import type { Poses } from './poses.ts'
+import { PLANE } from './shapes/shape.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
@@ -16,13 +18,32 @@ const MAX_STEPS = 512
 /** Steps after which a way that keeps very near is taken to graze. */
 const MANY_STEPS = 50_000
 
+/** Of a leg: when it begins, the pose there (x, y, angle), when it ends, and the motion a whole tick at its speed. */
+const T0 = 0
+const X0 = 1
+const Y0 = 2
+const A0 = 3
+const T1 = 4
+const VX = 5
+const VY = 6
+const VA = 7
+const LEG = 8
+/** A bend: its time, and the pose there. */
+const BEND = 4
+export const MAX_BENDS = 8
+
 export class Path {
   private readonly geometry: Geometry
-  /** Body of a collider, and each body's pose before (x, y, angle) and after (x, y; angle first of three). */
+  private readonly poses: Poses
+  /** Body of a collider. */
   private readonly body: Column<Int32Array>
-  private readonly before: Column<Float64Array>
-  private readonly place: Column<Float64Array>
-  private readonly turn: Column<Float64Array>
+  /** Row of bends of a body, from 1; 0 for a straight way. */
+  private readonly bendsOf: Column<Int32Array>
+  private bends = new Float64Array(BEND * MAX_BENDS)
+  private readonly counts = new IntList()
+  private readonly bent = new IntList()
+  private readonly legA = new Float64Array(LEG)
+  private readonly legB = new Float64Array(LEG)
   private readonly record = new Float64Array(GAP_SIZE)
   /** x, y, angle, cos, sin. */
   private readonly at = new Float64Array(5)
@@ -30,18 +51,99 @@ export class Path {
   private own = new Float64Array(64)
   private other = new Float64Array(64)
 
-  constructor(
-    geometry: Geometry,
-    body: Column<Int32Array>,
-    before: Column<Float64Array>,
-    place: Column<Float64Array>,
-    turn: Column<Float64Array>,
-  ) {
+  constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses, bodies: Table) {
     this.geometry = geometry
     this.body = body
-    this.before = before
-    this.place = place
-    this.turn = turn
+    this.poses = poses
+    this.bendsOf = bodies.i32()
+  }
+
+  /** A new tick: every way is straight. */
+  straighten(): void {
+    const { bent, bendsOf } = this
+    for (let i = 0; i < bent.length; i++) bendsOf.data[bent.data[i]] = 0
+    bent.clear()
+    this.counts.clear()
+  }
+
+  /** Ends the last leg of a body's way at a time; from there on it is to lead to another end. */
+  cut(body: number, time: number): void {
+    const { bent, bendsOf, counts, legA } = this
+    this.leg(body, time, false, legA)
+    let row = bendsOf.data[body] - 1
+    if (row < 0) {
+      row = bent.length
+      bent.push(body)
+      counts.push(0)
+      bendsOf.data[body] = row + 1
+      if (BEND * MAX_BENDS * bent.length > this.bends.length) this.bends = wider(this.bends)
+    }
+    // Later bends are of a way that is not taken.
+    const first = BEND * MAX_BENDS * row
+    let count = counts.data[row]
+    while (count > 0 && this.bends[first + BEND * (count - 1)] >= time) count--
+    if (count === MAX_BENDS) count--
+    const at = first + BEND * count
+    this.bends[at] = time
+    for (let k = 0; k < 3; k++) this.bends[at + 1 + k] = legA[X0 + k] + legA[VX + k] * (time - legA[T0])
+    counts.data[row] = count + 1
+  }
+
+  /** How many bends the way of a body has. */
+  bendsIn(body: number): number {
+    const row = this.bendsOf.data[body]
+    return row === 0 ? 0 : this.counts.data[row - 1]
+  }
+
+  /** Writes the pose at a bend as x, y, angle. */
+  bendAt(body: number, index: number, out: Float64Array): void {
+    const at = BEND * (MAX_BENDS * (this.bendsOf.data[body] - 1) + index)
+    for (let k = 0; k < 3; k++) out[k] = this.bends[at + 1 + k]
+  }
+
+  /** Writes the pose of a body at a time of the tick as x, y, angle. */
+  poseAt(body: number, time: number, out: Float64Array): void {
+    const { legA } = this
+    this.leg(body, time, false, legA)
+    for (let k = 0; k < 3; k++) out[k] = legA[X0 + k] + legA[VX + k] * (time - legA[T0])
+  }
+
+  /** The leg on which a body is at a time: of two the later one, going backwards the earlier one. */
+  private leg(body: number, time: number, backwards: boolean, out: Float64Array): void {
+    const { before, place, turn } = this.poses
+    const row = this.bendsOf.data[body] - 1
+    let t0 = 0
+    let x0 = before.data[3 * body]
+    let y0 = before.data[3 * body + 1]
+    let a0 = before.data[3 * body + 2]
+    let t1 = 1
+    let x1 = place.data[2 * body]
+    let y1 = place.data[2 * body + 1]
+    let a1 = turn.data[3 * body]
+    for (let i = 0; row >= 0 && i < this.counts.data[row]; i++) {
+      const at = BEND * (MAX_BENDS * row + i)
+      const { bends } = this
+      if (backwards ? time <= bends[at] : time < bends[at]) {
+        t1 = bends[at]
+        x1 = bends[at + 1]
+        y1 = bends[at + 2]
+        a1 = bends[at + 3]
+        break
+      }
+      t0 = bends[at]
+      x0 = bends[at + 1]
+      y0 = bends[at + 2]
+      a0 = bends[at + 3]
+    }
+    const span = t1 - t0
+    out[T0] = t0
+    out[X0] = x0
+    out[Y0] = y0
+    out[A0] = a0
+    out[T1] = t1
+    out[VX] = span > 0 ? (x1 - x0) / span : 0
+    out[VY] = span > 0 ? (y1 - y0) / span : 0
+    out[VA] = span > 0 ? (a1 - a0) / span : 0
   }
 
   /**
@@ -74,21 +176,79 @@ export class Path {
     return -1
   }
 
-  /**
-   * The part of the tick for which no two pieces can come within reach of each other; 0 when two are. Each pair of pieces
-   * is bounded by itself: along its normal by the motion, and by as much as the turning can carry its outermost points.
-   */
-  private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
-    const { geometry, record } = this
+  /** When, from a time on, the gap of two first falls to `reach` (which may be negative: a depth), or -1. */
+  firstWithin(a: number, b: number, reach: number, from: number): number {
+    let done = from
+    for (let step = 0; step < MANY_STEPS; step++) {
+      const safe = this.safeStep(a, b, reach, false, done)
+      if (safe === 0) return done
+      done += safe
+      if (done >= 1) return -1
+    }
+    return -1
+  }
+
+  /** Writes the least gap of two at a time of the tick. */
+  gapAt(a: number, b: number, time: number, out: Float64Array): void {
+    const { record } = this
+    out[DISTANCE] = Infinity
+    this.visit(a, b, time, () => {
+      if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
+    })
+  }
+
+  /** Measures the gap of every two pieces at a time, but for those whose whole ways are apart. */
+  private visit(a: number, b: number, time: number, each: () => void): void {
+    const { geometry, record, legA, legB } = this
     const { first } = geometry
+    const fat = geometry.fat.data
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
+    this.leg(bodyA, time, false, legA)
+    this.leg(bodyB, time, false, legB)
+    for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
+      let placed = false
+      for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+        if (apart(geometry, fat, p, q)) continue
+        if (!placed) {
+          while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
+          this.setPose(legB, time)
+          geometry.blockAt(q, this.at, this.other, 0)
+          placed = true
+        }
+        const n = geometry.countOf(p)
+        while (1 + 2 * n > this.own.length) this.own = wider(this.own)
+        this.setPose(legA, time)
+        geometry.blockAt(p, this.at, this.own, 0)
+        gapOfPieces(this.own, 0, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
+        each()
+      }
+    }
+  }
+
+  /**
+   * The part of the tick for which no two pieces can come within reach of each other; 0 when two are. Each pair of pieces
+   * is bounded by itself: along its normal by the motion, and by as much as the turning can carry its outermost points. No
+   * step leads over the end of a leg.
+   */
+  private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
+    const { geometry, record, legA, legB } = this
+    const { first } = geometry
+    const fat = geometry.fat.data
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    this.leg(bodyA, time, backwards, legA)
+    this.leg(bodyB, time, backwards, legB)
     const sign = backwards ? -1 : 1
-    const vx = sign * (this.travelX(bodyB) - this.travelX(bodyA))
-    const vy = sign * (this.travelY(bodyB) - this.travelY(bodyA))
-    const spin = this.spinReach(a, bodyA) + this.spinReach(b, bodyB)
-    let safe = Infinity
-    this.setPose(bodyA, time)
+    const vx = sign * (legB[VX] - legA[VX])
+    const vy = sign * (legB[VY] - legA[VY])
+    const spin = this.spinReach(a, legA) + this.spinReach(b, legB)
+    let safe = backwards ? time - Math.max(legA[T0], legB[T0]) : Math.min(legA[T1], legB[T1]) - time
+    // At the end of a way that is no longer than its rounding.
+    if (!(safe > 0)) safe = 1e-16
+    const straight = this.bendsOf.data[bodyA] === 0 && this.bendsOf.data[bodyB] === 0
+    if (straight) safe = Infinity
+    this.setPose(legA, time)
     let used = 0
     for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
       const size = 1 + 2 * geometry.countOf(p)
@@ -96,18 +256,27 @@ export class Path {
       geometry.blockAt(p, this.at, this.own, used)
       used += size
     }
-    this.setPose(bodyB, time)
+    this.setPose(legB, time)
     for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
-      while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
-      geometry.blockAt(q, this.at, this.other, 0)
+      let placed = false
       let at = 0
       for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
         const n = geometry.countOf(p)
-        gapOfPieces(this.own, at, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
+        const from = at
         at += 1 + 2 * n
+        if (apart(geometry, fat, p, q)) continue
+        if (!placed) {
+          while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
+          geometry.blockAt(q, this.at, this.other, 0)
+          placed = true
+        }
+        gapOfPieces(this.own, from, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
         const left = record[DISTANCE] - reach
         if (left <= CLOSE) return 0
-        const closing = spin - (vx * record[NORMAL] + vy * record[NORMAL + 1])
+        // How deep two overlap changes by no more than they move; how far apart they are, by what they move along the normal.
+        const along =
+          record[DISTANCE] < 0 ? Math.sqrt(vx * vx + vy * vy) : -(vx * record[NORMAL] + vy * record[NORMAL + 1])
+        const closing = spin + along
         if (closing > 0 && left < safe * closing) safe = left / closing
       }
     }
@@ -116,44 +285,60 @@ export class Path {
 
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
   approach(a: number, b: number, out: Float64Array): void {
-    const { geometry, before, place, turn } = this
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
-    const was = before.data
-    const { data: now } = place
+    if (this.bendsOf.data[bodyA] !== 0 || this.bendsOf.data[bodyB] !== 0) {
+      out[0] = this.wayOf(a, bodyA) + this.wayOf(b, bodyB)
+      return
+    }
+    const { data: was } = this.poses.before
+    const { data: now } = this.poses.place
+    const { data: turn } = this.poses.turn
     const vx = now[2 * bodyB] - was[3 * bodyB] - (now[2 * bodyA] - was[3 * bodyA])
     const vy = now[2 * bodyB + 1] - was[3 * bodyB + 1] - (now[2 * bodyA + 1] - was[3 * bodyA + 1])
-    const turnA = turn.data[3 * bodyA] - was[3 * bodyA + 2]
-    const turnB = turn.data[3 * bodyB] - was[3 * bodyB + 2]
+    const turnA = turn[3 * bodyA] - was[3 * bodyA + 2]
+    const turnB = turn[3 * bodyB] - was[3 * bodyB + 2]
     let most = Math.sqrt(vx * vx + vy * vy)
     // What does not turn may be endless.
-    if (turnA !== 0) most += Math.abs(turnA) * geometry.reach.data[a]
-    if (turnB !== 0) most += Math.abs(turnB) * geometry.reach.data[b]
+    if (turnA !== 0) most += Math.abs(turnA) * this.geometry.reach.data[a]
+    if (turnB !== 0) most += Math.abs(turnB) * this.geometry.reach.data[b]
     out[0] = most
   }
 
-  private travelX(body: number): number {
-    return this.place.data[2 * body] - this.before.data[3 * body]
+  /** How far the outermost point of a collider came along all legs of its body. */
+  private wayOf(c: number, body: number): number {
+    const { legA } = this
+    let way = 0
+    for (let time = 0; time < 1; time = legA[T1]) {
+      this.leg(body, time, false, legA)
+      const span = legA[T1] - legA[T0]
+      way += span * (Math.sqrt(legA[VX] * legA[VX] + legA[VY] * legA[VY]) + this.spinReach(c, legA))
+    }
+    return way
   }
 
-  private travelY(body: number): number {
-    return this.place.data[2 * body + 1] - this.before.data[3 * body + 1]
+  /** How far a collider's outermost point is carried by the turn of its body, a tick at the speed of a leg. */
+  private spinReach(c: number, leg: Float64Array): number {
+    return leg[VA] === 0 ? 0 : Math.abs(leg[VA]) * this.geometry.reach.data[c]
   }
 
-  /** How far a collider's outermost point is carried by the turn of its body. */
-  private spinReach(c: number, body: number): number {
-    const angle = this.turn.data[3 * body] - this.before.data[3 * body + 2]
-    return angle === 0 ? 0 : Math.abs(angle) * this.geometry.reach.data[c]
-  }
-
-  private setPose(body: number, time: number): void {
-    const { before, at } = this
-    const angle = before.data[3 * body + 2]
-    at[0] = before.data[3 * body] + this.travelX(body) * time
-    at[1] = before.data[3 * body + 1] + this.travelY(body) * time
-    at[2] = angle + (this.turn.data[3 * body] - angle) * time
+  private setPose(leg: Float64Array, time: number): void {
+    const { at } = this
+    const since = time - leg[T0]
+    for (let k = 0; k < 3; k++) at[k] = leg[X0 + k] + leg[VX + k] * since
     cosSin(at, 2)
   }
+}
+
+/** Whether the wide bounds of two pieces, which hold their whole ways, are apart. */
+function apart(geometry: Geometry, fat: Float64Array, p: number, q: number): boolean {
+  if (geometry.kindOf(p) === PLANE || geometry.kindOf(q) === PLANE) return false
+  return (
+    fat[4 * p] > fat[4 * q + 2] ||
+    fat[4 * q] > fat[4 * p + 2] ||
+    fat[4 * p + 1] > fat[4 * q + 3] ||
+    fat[4 * q + 1] > fat[4 * p + 3]
+  )
 }
 
 function wider(data: Float64Array): Float64Array<ArrayBuffer> {

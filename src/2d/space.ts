@@ -23,7 +23,11 @@ import {
 } from './narrow/manifold.ts'
 import { DISTANCE, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import { Path } from './path.ts'
+import { Poses } from './poses.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
+import { Dynamics, type PlacedShape } from './solve/dynamics.ts'
+import { Motion } from './solve/motion.ts'
+import { Sweeper } from './solve/sweep.ts'
 import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
 
@@ -50,22 +54,15 @@ type People = Population<object, object>
 export class Space2 implements Space<MutableVec2> {
   readonly geometry: Geometry
   readonly trees: readonly Tree[] = [new Tree(), new Tree(), new Tree()]
-  /** Place of a body's origin: x, y. */
-  readonly place
-  /** Turn: angle (unwrapped), cos, sin. */
-  readonly turn
-  /** Velocity: x, y in metres a second, spin in radians a second. */
-  readonly velocity
+  readonly poses: Poses
+  /** What forces and contacts do. */
+  readonly motion: Motion
+  readonly dynamics: Dynamics
   /** Gaps between colliders, whatever the number of their pieces. */
   readonly gaps: Gaps
-  /** Place and angle before the last step, for drawing between ticks. */
+  private readonly place
+  private readonly turn
   private readonly before
-  /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
-  private readonly target
-  private readonly hasTarget
-  /** Where the last teleport of a body began: x, y, angle; and before which step it was. */
-  private readonly jump
-  private readonly jumpTick
   /** 1 for bodies in `misplaced`, and for colliders in `toFind`. */
   private readonly bodyListed
   private readonly listed
@@ -87,10 +84,22 @@ export class Space2 implements Space<MutableVec2> {
   /** Pieces that are a half of the plane: they are in no tree. */
   readonly planes = new IntList()
   private readonly path: Path
+  private readonly sweeper: Sweeper
+  private readonly bend = new Float64Array(5)
+  private readonly box = new Float64Array(4)
   private readonly population: People
   private readonly pairs: Pairs
+  private readonly moved = (body: number): void => this.follow(body)
+  private readonly refit = (body: number): void => {
+    this.followBends(body)
+    this.findPairs()
+  }
+  private readonly foreseen = (body: number, dx: number, dy: number, turn: number): void =>
+    this.makeRoom(body, dx, dy, turn)
+  /** Whether the tick has not moved anything yet. */
+  private ahead = false
   private readonly wanted: (a: number, b: number) => boolean
-  private readonly touch: number
+  private readonly reachOfTouch: number
   /** Counts the steps, from 1; collider columns start at 0. */
   private now = 1
   private dt = 1
@@ -98,36 +107,62 @@ export class Space2 implements Space<MutableVec2> {
   /**
    * @param wanted whether any watch wants to hear of this sense pair
    * @param unit the user's lengths to a metre
+   * @param placed the shape of a collider, within its body
    */
-  constructor(population: People, pairs: Pairs, wanted: (a: number, b: number) => boolean, unit: number) {
+  constructor(
+    population: People,
+    pairs: Pairs,
+    wanted: (a: number, b: number) => boolean,
+    unit: number,
+    placed: (c: number) => PlacedShape,
+  ) {
     this.population = population
     this.pairs = pairs
     this.wanted = wanted
-    this.touch = TOUCH * unit
+    this.reachOfTouch = TOUCH * unit
     const { bodies, colliders } = population
     this.geometry = new Geometry(colliders)
-    this.place = bodies.f64(2)
-    this.turn = bodies.f64(3)
-    this.velocity = bodies.f64(3)
-    this.before = bodies.f64(3)
-    this.target = bodies.f64(3)
-    this.hasTarget = bodies.i32()
-    this.jump = bodies.f64(3)
-    this.jumpTick = bodies.i32()
+    this.poses = new Poses(bodies)
+    this.place = this.poses.place
+    this.turn = this.poses.turn
+    this.before = this.poses.before
     this.bodyListed = bodies.i32()
     this.listed = colliders.i32()
     this.changedTick = colliders.i32()
     this.treeOf = colliders.i32()
     this.normal = pairs.table.f64(2)
     this.gaps = new Gaps(this.geometry, this.trees, this.treeOf)
-    this.path = new Path(this.geometry, population.filter.body, this.before, this.place, this.turn)
+    this.dynamics = new Dynamics(population, placed)
+    this.motion = new Motion(
+      population,
+      pairs,
+      this.poses,
+      this.geometry,
+      this.gaps,
+      this.dynamics,
+      this.normal,
+      this.reachOfTouch,
+      unit,
+    )
+    this.path = new Path(this.geometry, population.filter.body, this.poses, bodies)
+    this.sweeper = new Sweeper(
+      population,
+      pairs,
+      this.poses,
+      this.path,
+      this.geometry,
+      this.motion,
+      this.normal,
+      this.reachOfTouch,
+      unit,
+    )
   }
 
   // What handles ask for between steps.
 
   addBody(body: number, x: number, y: number, angle: number): void {
-    this.setPose(body, x, y, angle)
-    this.rest(body)
+    this.poses.set(body, x, y, angle)
+    this.poses.rest(body)
   }
 
   addCollider(c: number, shape: Shape2, x: number, y: number, angle: number): void {
@@ -144,33 +179,9 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   teleport(body: number, x: number, y: number, angle: number): void {
-    const { jump, place, turn } = this
-    jump.data[3 * body] = place.data[2 * body]
-    jump.data[3 * body + 1] = place.data[2 * body + 1]
-    jump.data[3 * body + 2] = turn.data[3 * body]
-    this.jumpTick.data[body] = this.now
-    this.setPose(body, x, y, angle)
-    this.rest(body)
-    this.hasTarget.data[body] = 0
+    this.poses.jumpTo(body, x, y, angle, this.now)
     this.listPlace(body)
-  }
-
-  aim(body: number, x: number, y: number, angle: number): void {
-    this.target.data[3 * body] = x
-    this.target.data[3 * body + 1] = y
-    this.target.data[3 * body + 2] = angle
-    this.hasTarget.data[body] = 1
-  }
-
-  /** The pose between the last two ticks, as x, y, angle. */
-  poseBetween(body: number, alpha: number, out: Float64Array): void {
-    const { place, turn, before } = this
-    const x = before.data[3 * body]
-    const y = before.data[3 * body + 1]
-    const angle = before.data[3 * body + 2]
-    out[0] = x + (place.data[2 * body] - x) * alpha
-    out[1] = y + (place.data[2 * body + 1] - y) * alpha
-    out[2] = angle + (turn.data[3 * body] - angle) * alpha
+    for (let c = this.population.first(body); c >= 0; c = this.population.next(c)) this.disturb(c)
   }
 
   /** Takes changed words over: the bits in the tree, and which tree it is. */
@@ -204,6 +215,12 @@ export class Space2 implements Space<MutableVec2> {
     if (this.misplaced.length > 0) this.prepare()
   }
 
+  /** A body became dynamic, or is dynamic no more. */
+  setDynamic(body: number, dynamic: boolean): void {
+    if (dynamic) this.motion.enter(body)
+    else this.motion.leave(body)
+  }
+
   // The stages of a tick.
 
   prepare(): void {
@@ -226,34 +243,34 @@ export class Space2 implements Space<MutableVec2> {
     }
   }
 
-  move(dt: number): void {
+  foresee(dt: number): void {
     this.dt = dt
-    const { population, place, turn, before, velocity, target, hasTarget } = this
+    if (this.motion.count > 0) this.motion.foresee(dt, this.foreseen)
+  }
+
+  touch(): void {
+    this.ahead = true
+    if (this.motion.count > 0) this.motion.findContacts(this.now)
+  }
+
+  move(dt: number): void {
+    this.ahead = false
+    this.path.straighten()
+    const { population, poses, motion } = this
     const { type, bodyFlags } = population
+    if (motion.count > 0) {
+      motion.restSlept()
+      motion.solve(this.now, dt, this.moved)
+    }
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
-      const x = place.data[2 * body]
-      const y = place.data[2 * body + 1]
-      const angle = turn.data[3 * body]
-      before.data[3 * body] = x
-      before.data[3 * body + 1] = y
-      before.data[3 * body + 2] = angle
-      if ((bodyFlags.data[body] & BODY_ENABLED) === 0) continue
-      const aimed = hasTarget.data[body] !== 0
-      hasTarget.data[body] = 0
-      const at = 3 * body
-      const toX = aimed ? target.data[at] : x + velocity.data[at] * dt
-      const toY = aimed ? target.data[at + 1] : y + velocity.data[at + 1] * dt
-      const toAngle = aimed ? target.data[at + 2] : angle + velocity.data[at + 2] * dt
-      if (toX === x && toY === y && toAngle === angle) continue
-      place.data[2 * body] = toX
-      place.data[2 * body + 1] = toY
-      if (toAngle !== angle) {
-        turn.data[at] = toAngle
-        cosSin(turn.data, at)
-      }
-      this.sweep(body)
+      poses.rest(body)
+      if ((bodyFlags.data[body] & BODY_ENABLED) !== 0 && poses.carry(body, dt)) this.follow(body)
     }
+  }
+
+  sweep(): void {
+    if (this.motion.count > 0) this.sweeper.run(this.now, this.dt, this.refit)
   }
 
   findPairs(): void {
@@ -301,8 +318,10 @@ export class Space2 implements Space<MutableVec2> {
         if (response.data[pair] === SENSE && !this.wanted(one, other)) pairs.doom(pair)
         if (before !== 0) pairs.list(pair)
       }
-      this.judge(pair)
+      if (this.motion.pressed.data[pair] === now) this.judgePressed(pair, before)
+      else this.judge(pair)
       const verdict = next.data[pair]
+      if (verdict === 0 && before === SOLID) this.motion.forgetSurface(pair)
       if (pairs.asking) this.putToHooks(pair)
       if (verdict !== before) pairs.list(pair)
       else if (verdict === 0) {
@@ -311,6 +330,28 @@ export class Space2 implements Space<MutableVec2> {
       }
     }
     this.now++
+  }
+
+  /** What was pressed in this tick touches, wherever it is by its end. */
+  private judgePressed(pair: number, before: number): void {
+    const { pairs, motion } = this
+    const { pressedWhen } = motion
+    if (motion.swept.data[pair] === this.now) {
+      const closing = pairs.closing.data[pair]
+      this.judge(pair)
+      pairs.closing.data[pair] = closing
+      if (pairs.next.data[pair] === 0 && before === 0) {
+        // Met on the way, and left again.
+        pairs.when.data[pair] = pressedWhen.data[pair]
+        pairs.exit.data[pair] = pressedWhen.data[pair]
+        pairs.flags.data[pair] |= PASSED_THROUGH
+        pairs.list(pair)
+        return
+      }
+      if (pairs.next.data[pair] === 0) return
+    }
+    pairs.next.data[pair] = SOLID
+    if (before !== SOLID) pairs.when.data[pair] = pressedWhen.data[pair]
   }
 
   judge(pair: number): void {
@@ -360,7 +401,7 @@ export class Space2 implements Space<MutableVec2> {
     const { world } = geometry
     for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NOWHERE; p = geometry.after(p)) {
       for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NOWHERE; q = geometry.after(q)) {
-        manifold[WITHIN] = 2 * this.touch
+        manifold[WITHIN] = 2 * this.reachOfTouch
         const [a, an, aKind] = [geometry.offsetOf(p), geometry.countOf(p), geometry.kindOf(p)]
         const [b, bn, bKind] = [geometry.offsetOf(q), geometry.countOf(q), geometry.kindOf(q)]
         manifoldOfPieces(world, a, an, aKind, world, b, bn, bKind, manifold)
@@ -387,10 +428,16 @@ export class Space2 implements Space<MutableVec2> {
     const { before, place, dt } = this
     const { data: was } = before
     const { data: now } = place
+    const { data: pace } = this.motion.pace
     const { body } = this.population.filter
     const a = body.data[this.pairs.a.data[pair]]
     const b = body.data[this.pairs.b.data[pair]]
     for (let axis = 0; axis < 2; axis++) {
+      // Before anything has moved, by the speeds at which it sets out.
+      if (this.ahead) {
+        out[at + axis] = pace[3 * a + axis] - pace[3 * b + axis]
+        continue
+      }
       const moved = now[2 * a + axis] - was[3 * a + axis] - (now[2 * b + axis] - was[3 * b + axis])
       out[at + axis] = moved / dt
     }
@@ -411,7 +458,7 @@ export class Space2 implements Space<MutableVec2> {
       }
     }
     this.gaps.gapOf(a, b, ENDLESS, record)
-    return { bounds, shapes: record[DISTANCE], touch: this.touch }
+    return { bounds, shapes: record[DISTANCE], touch: this.reachOfTouch }
   }
 
   jumped(a: number, b: number): string | null {
@@ -420,9 +467,10 @@ export class Space2 implements Space<MutableVec2> {
 
   /** Whether the straight way of a collider's last teleport leads through another one. */
   private jumpedOver(c: number, other: number): string | null {
-    const { geometry, population, jump, place } = this
+    const { geometry, population, place } = this
+    const { jump, jumpTick } = this.poses
     const body = population.filter.body.data[c]
-    if (this.jumpTick.data[body] === 0) return null
+    if (jumpTick.data[body] === 0) return null
     const x = jump.data[3 * body]
     const y = jump.data[3 * body + 1]
     const line = Float64Array.of(0, 0, place.data[2 * body] - x, place.data[2 * body + 1] - y)
@@ -449,10 +497,26 @@ export class Space2 implements Space<MutableVec2> {
         )
         if (met === MISS) continue
         const name = population.bodyHandles[body]
-        return `before tick ${this.jumpTick.data[body]} ${name} was teleported over it: a teleport never sweeps what lies between`
+        return `before tick ${jumpTick.data[body]} ${name} was teleported over it: a teleport never sweeps what lies between`
       }
     }
     return null
+  }
+
+  disturb(c: number): void {
+    this.motion.disturb(c)
+  }
+
+  forgetPair(pair: number): void {
+    this.motion.contacts.clear(pair)
+  }
+
+  readSurface(pair: number, out: Float64Array): void {
+    this.motion.readSurface(pair, out)
+  }
+
+  writeSurface(pair: number, from: Float64Array): void {
+    this.motion.writeSurface(pair, from)
   }
 
   refind(c: number): void {
@@ -489,8 +553,8 @@ export class Space2 implements Space<MutableVec2> {
 
   /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
   private timeOf(a: number, b: number, verdict: number, before: number): number {
-    if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.touch : 0, false)
-    return this.path.meeting(a, b, before === SOLID ? 2 * this.touch : 0, true)
+    if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.reachOfTouch : 0, false)
+    return this.path.meeting(a, b, before === SOLID ? 2 * this.reachOfTouch : 0, true)
   }
 
   /**
@@ -524,7 +588,7 @@ export class Space2 implements Space<MutableVec2> {
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
     if (response === PASS) return 0
     const { record, normal, look } = this
-    const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
+    const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.reachOfTouch : this.reachOfTouch
     look[0] = reach
     // A sense pair that did not meet is looked at as far as it may have come, in case it has passed through.
     if (response === SENSE && before === 0) this.path.approach(a, b, look)
@@ -552,20 +616,6 @@ export class Space2 implements Space<MutableVec2> {
     if (pairs.find(a, b) >= 0) return
     if (response === SENSE && !this.wanted(a, b)) return
     pairs.add(a, b, response)
-  }
-
-  private setPose(body: number, x: number, y: number, angle: number): void {
-    this.place.data[2 * body] = x
-    this.place.data[2 * body + 1] = y
-    this.turn.data[3 * body] = angle
-    cosSin(this.turn.data, 3 * body)
-  }
-
-  /** No motion to draw between ticks: the body is simply here. */
-  private rest(body: number): void {
-    this.before.data[3 * body] = this.place.data[2 * body]
-    this.before.data[3 * body + 1] = this.place.data[2 * body + 1]
-    this.before.data[3 * body + 2] = this.turn.data[3 * body]
   }
 
   private listPlace(body: number): void {
@@ -609,7 +659,7 @@ export class Space2 implements Space<MutableVec2> {
    * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
    * hold all of its way, so that whatever it passed is a candidate.
    */
-  private sweep(body: number): void {
+  private follow(body: number): void {
     const { population, geometry, place, turn, before, changedTick, treeOf } = this
     const turned = turn.data[3 * body] - before.data[3 * body + 2]
     const { bounds, fat, first } = geometry
@@ -644,6 +694,71 @@ export class Space2 implements Space<MutableVec2> {
         if (minY - stray < wide[at + 1]) wide[at + 1] = minY - stray
         if (maxX + stray > wide[at + 2]) wide[at + 2] = maxX + stray
         if (maxY + stray > wide[at + 3]) wide[at + 3] = maxY + stray
+        this.trees[tree].move(piece, wide, at)
+      }
+      if (left) this.refind(c)
+    }
+  }
+
+  /** As {@link follow}, for a way with bends: wide bounds that hold the body at its start, at every bend and at its end. */
+  private followBends(body: number): void {
+    const { population, geometry, treeOf, path, bend, box, before, place, turn } = this
+    const { fat, first } = geometry
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const tree = treeOf.data[c]
+      if (tree === NOWHERE) continue
+      this.changedTick.data[c] = this.now
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
+        this.fatten(piece)
+        const at = 4 * piece
+        const wide = fat.data
+        let angle = before.data[3 * body + 2]
+        let most = 0
+        const bends = path.bendsIn(body)
+        for (let i = -1; i < bends; i++) {
+          if (i < 0) for (let k = 0; k < 3; k++) bend[k] = before.data[3 * body + k]
+          else path.bendAt(body, i, bend)
+          most = Math.max(most, Math.abs(bend[2] - angle))
+          angle = bend[2]
+          cosSin(bend, 2)
+          geometry.boundsAt(piece, bend, box)
+          for (let k = 0; k < 2; k++) if (box[k] < wide[at + k]) wide[at + k] = box[k]
+          for (let k = 2; k < 4; k++) if (box[k] > wide[at + k]) wide[at + k] = box[k]
+        }
+        most = Math.max(most, Math.abs(turn.data[3 * body] - angle))
+        const stray = most === 0 ? 0 : Math.min((most * most) / 8, 2) * geometry.reach.data[c]
+        for (let k = 0; k < 4; k++) wide[at + k] += k < 2 ? -stray : stray
+        this.trees[tree].move(piece, wide, at)
+      }
+      this.refind(c)
+    }
+  }
+
+  /** Before the tick: wide bounds that hold the way a body is expected to take, so that what it may meet is a candidate. */
+  private makeRoom(body: number, dx: number, dy: number, turned: number): void {
+    const { population, geometry, treeOf } = this
+    const { bounds, fat, first } = geometry
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const tree = treeOf.data[c]
+      if (tree === NOWHERE) continue
+      const stray = turned === 0 ? 0 : Math.min(Math.abs(turned), 2) * geometry.reach.data[c]
+      let left = false
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        const at = 4 * piece
+        const tight = bounds.data
+        const wide = fat.data
+        const minX = tight[at] + (dx < 0 ? dx : 0) - stray
+        const minY = tight[at + 1] + (dy < 0 ? dy : 0) - stray
+        const maxX = tight[at + 2] + (dx > 0 ? dx : 0) + stray
+        const maxY = tight[at + 3] + (dy > 0 ? dy : 0) + stray
+        if (minX >= wide[at] && minY >= wide[at + 1] && maxX <= wide[at + 2] && maxY <= wide[at + 3]) continue
+        left = true
+        this.fatten(piece)
+        if (minX < wide[at]) wide[at] = minX
+        if (minY < wide[at + 1]) wide[at + 1] = minY
+        if (maxX > wide[at + 2]) wide[at + 2] = maxX
+        if (maxY > wide[at + 3]) wide[at + 3] = maxY
         this.trees[tree].move(piece, wide, at)
       }
       if (left) this.refind(c)
@@ -715,7 +830,7 @@ export class Space2 implements Space<MutableVec2> {
     const width = tight[at + 2] - tight[at]
     const height = tight[at + 3] - tight[at + 1]
     const fixed = (this.population.filter.flags.data[this.geometry.ownerOf(piece)] & FIXED) !== 0
-    const margin = 2 * this.touch + (fixed ? 0 : 0.5 * FAT * (width + height))
+    const margin = 2 * this.reachOfTouch + (fixed ? 0 : 0.5 * FAT * (width + height))
     fat[at] = tight[at] - margin
     fat[at + 1] = tight[at + 1] - margin
     fat[at + 2] = tight[at + 2] + margin

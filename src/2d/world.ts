@@ -1,10 +1,10 @@
 /** A world of the plane: bodies and colliders, watches, the tick, and queries. */
-import { finite, oneOf, onlyFields, positive, record } from '../core/checks.ts'
+import { finite, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds } from '../core/handle.ts'
 import type { LayerSet, Layers } from '../core/layers.ts'
-import { BODY_TYPES, type BodyType } from '../core/population.ts'
+import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/population.ts'
 import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body2, type Overlap2, type Touch2 } from './body.ts'
@@ -15,6 +15,7 @@ import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
+import { type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
 import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 
@@ -35,10 +36,20 @@ export interface ColliderSpec2<K extends Kinds> {
   solidBits?: LayerSet<K['layer']>
   /** What it senses, by hand instead of from the pair table. */
   senseBits?: LayerSet<K['layer']>
+  /** Kilograms a square length, for the mass of a dynamic body. Default 1. */
+  density?: number
+  /** 0 slides without end. Of a pair, the root of the product. Default 0.6. */
+  friction?: number
+  /** 0 does not bounce, 1 bounces without loss. Of a pair, the greater. Default 0. */
+  restitution?: number
+  /** Lengths a second at which it carries what lies on it, to the right of one who stands on it: a conveyor. Default 0. */
+  surfaceSpeed?: number
+  /** Lets through what comes along this direction (about the body), and holds what comes against it. Default: nothing. */
+  oneWay?: Vec2 | null
 }
 
 export interface BodySpec2<K extends Kinds> {
-  /** `'static'` stands still, `'kinematic'` moves as it is told. */
+  /** `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it. */
   type: BodyType
   /** Default: the origin. */
   at?: Vec2
@@ -48,10 +59,26 @@ export interface BodySpec2<K extends Kinds> {
   colliders?: readonly ColliderSpec2<K>[]
   /** Default true. */
   enabled?: boolean
-  /** Metres a second; kinematic only. */
+  /** Metres a second; not for static bodies. */
   velocity?: Vec2
-  /** Radians a second; kinematic only. */
+  /** Radians a second; not for static bodies. */
   spin?: number
+  /** Kilograms, instead of what the densities give. For dynamic bodies, as all below. */
+  mass?: number
+  /** Kilograms times length squared about the centre of mass, instead of what the shapes give. */
+  inertia?: number
+  /** How much of the world's gravity pulls it. Default 1. */
+  gravityScale?: number
+  /** By how much its motion slows, as a part a second. Default 0. */
+  damping?: number
+  /** By how much its spin slows, as a part a second. Default 0. */
+  spinDamping?: number
+  /** What it cannot do: move along x, along y, turn. */
+  locks?: Locks
+  /** Against what its way is swept when it moves fast: `'statics'` (default; kinematic bodies too), `'all'`, or `'off'`. */
+  sweep?: Sweep
+  /** Whether it may fall asleep. Default true. */
+  sleeps?: boolean
   /** Anything of the user's. */
   data?: K['data']
 }
@@ -63,11 +90,46 @@ export interface WorldOptions2<L extends string, T extends string, D> {
   data?: D
   /** Ticks a second. Default 60. */
   rate?: number
+  /** Lengths a second squared. Default 9.8 metres downwards. It pulls dynamic bodies only. */
+  gravity?: Vec2
+  /** Lengths a second at which overlapping bodies are pushed apart at most. Default 3 metres. */
+  pushOut?: number
+  /** Whether what was pushed apart keeps that speed: a burst. Default false. */
+  burst?: boolean
   /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
   unit?: number
 }
 
-const BODY_FIELDS = ['type', 'at', 'angle', 'name', 'colliders', 'enabled', 'velocity', 'spin', 'data'] as const
+const BODY_FIELDS = [
+  'type',
+  'at',
+  'angle',
+  'name',
+  'colliders',
+  'enabled',
+  'velocity',
+  'spin',
+  'mass',
+  'inertia',
+  'gravityScale',
+  'damping',
+  'spinDamping',
+  'locks',
+  'sweep',
+  'sleeps',
+  'data',
+] as const
+/** What only dynamic bodies have. */
+const DYNAMIC_FIELDS = [
+  'mass',
+  'inertia',
+  'gravityScale',
+  'damping',
+  'spinDamping',
+  'locks',
+  'sweep',
+  'sleeps',
+] as const
 const COLLIDER_FIELDS = [
   'shape',
   'layer',
@@ -78,7 +140,16 @@ const COLLIDER_FIELDS = [
   'enabled',
   'solidBits',
   'senseBits',
+  'density',
+  'friction',
+  'restitution',
+  'surfaceSpeed',
+  'oneWay',
 ] as const
+const DEFAULT_DENSITY = 1
+const DEFAULT_FRICTION = 0.6
+const DEFAULT_GRAVITY = 9.8
+const DEFAULT_PUSH = 3
 const NO_REACH = Float64Array.of(0)
 const ANY_REACH = Float64Array.of(Infinity)
 const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
@@ -100,14 +171,21 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   /** @internal */
   constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>) {
     record(options, 'the options of a world')
-    onlyFields(options, ['layers', 'tags', 'data', 'rate', 'unit'], 'the options of a world')
+    onlyFields(
+      options,
+      ['layers', 'tags', 'data', 'rate', 'unit', 'gravity', 'pushOut', 'burst'],
+      'the options of a world',
+    )
     const unit = positive(options.unit ?? 1, "'unit' of a world")
     let space!: Space2
     super(options, (population, pairs, wanted) => {
-      space = new Space2(population, pairs, wanted, unit)
+      space = new Space2(population, pairs, wanted, unit, (c) => population.colliderHandles[c]!)
       return space
     })
     this.space = space
+    this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * unit }
+    this.pushOut = options.pushOut ?? DEFAULT_PUSH * unit
+    this.burst = flag(options.burst, false, "'burst' of a world")
     const desk = new Desk<K>(this, space)
     this.raycast = new Raycast<K>(desk)
     this.shapecast = new Shapecast<K>(desk)
@@ -135,14 +213,74 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body")
     if (spec.spin !== undefined) finite(spec.spin, "'spin' of a body")
 
+    for (const field of DYNAMIC_FIELDS) {
+      if (type === 'dynamic' || spec[field] === undefined) continue
+      throw new KeenError('bad-argument', `'${field}' of a body is for dynamic bodies, and this one is ${type}`)
+    }
+
     const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
     const body = new Body2<K>(this, slot, name, spec.data as K['data'])
     this.register(body)
     this.space.addBody(slot, at.x, at.y, angle)
+    this.space.dynamics.begin(slot)
+    if (type === 'dynamic') this.space.setDynamic(slot, true)
     for (const each of colliders) this.put(body, each)
+    try {
+      this.setUp(body, spec)
+    } catch (error) {
+      body.remove()
+      throw error
+    }
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
     return body
+  }
+
+  /** Lengths a second squared, on dynamic bodies. Setting it wakes everything. */
+  get gravity(): Vec2 {
+    const { gravity } = this.space.motion
+    return { x: gravity[0], y: gravity[1] }
+  }
+
+  set gravity(value: Vec2) {
+    this.population.guard('gravity')
+    const { x, y } = checkVec(value, "'gravity' of a world")
+    const { motion } = this.space
+    motion.gravity[0] = x
+    motion.gravity[1] = y
+    motion.wakeAll()
+  }
+
+  /** Lengths a second at which overlapping bodies are pushed apart at most; Infinity for no bound. */
+  get pushOut(): number {
+    return this.space.motion.solver.push
+  }
+
+  set pushOut(value: number) {
+    this.population.guard('pushOut')
+    if (value !== Infinity) positive(value, "'pushOut' of a world")
+    this.space.motion.solver.push = value
+  }
+
+  /** Whether what is pushed apart keeps the speed of it. */
+  get burst(): boolean {
+    return this.space.motion.solver.burst
+  }
+
+  set burst(value: boolean) {
+    this.population.guard('burst')
+    this.space.motion.solver.burst = flag(value, false, "'burst' of a world")
+  }
+
+  private setUp(body: Body2<K>, spec: BodySpec2<K>): void {
+    if (spec.mass !== undefined) body.mass = spec.mass
+    if (spec.inertia !== undefined) body.inertia = spec.inertia
+    if (spec.gravityScale !== undefined) body.gravityScale = spec.gravityScale
+    if (spec.damping !== undefined) body.damping = spec.damping
+    if (spec.spinDamping !== undefined) body.spinDamping = spec.spinDamping
+    if (spec.locks !== undefined) body.locks = spec.locks
+    if (spec.sweep !== undefined) body.sweep = spec.sweep
+    if (spec.sleeps !== undefined) body.sleeps = spec.sleeps
   }
 
   /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
@@ -161,6 +299,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const { slot, at, angle } = collider
     this.space.reshape(slot, shape, at.x, at.y, angle)
     this.population.markReshaped(slot)
+    this.space.disturb(slot)
   }
 
   /** @internal */
@@ -216,19 +355,50 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
         const other = population.colliderHandles[(isA ? pairs.b : pairs.a).data[pair]]!
         space.gaps.gapOf(mine.slot, other.slot, ANY_REACH, record)
         const point = { x: (record[POINT_A] + record[POINT_B]) / 2, y: (record[POINT_A + 1] + record[POINT_B + 1]) / 2 }
-        own.push({ mine, other, body: other.body, response: 'solid', point, normal: space.normalTowards(pair, isA) })
+        const normal = space.normalTowards(pair, isA)
+        const impulse = pairs.impulse.data[pair]
+        own.push({ mine, other, body: other.body, response: 'solid', point, normal, impulse })
       }
       touches.push(...own.sort((a, b) => a.other.serial - b.other.serial))
     }
     return touches
   }
 
+  /** @internal */
+  override retype(body: number, type: number): void {
+    const { population, space } = this
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const { shape } = population.colliderHandles[c]!
+      checkShape(shape, BODY_TYPES[type], String(population.colliderHandles[c]))
+      space.disturb(c)
+    }
+    if (population.type.data[body] === DYNAMIC) space.setDynamic(body, false)
+    super.retype(body, type)
+    if (type === STATIC) space.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
+    space.poses.hasTarget.data[body] = 0
+    space.dynamics.weigh(body)
+    if (type === DYNAMIC) space.setDynamic(body, true)
+  }
+
+  /** Weighs a body anew after a change of its colliders, and wakes it. @internal */
+  reweigh(body: number): void {
+    if (this.population.type.data[body] !== DYNAMIC) return
+    this.space.dynamics.weigh(body)
+    this.space.motion.wake(body)
+  }
+
+  protected buried(body: number): void {
+    if (this.population.type.data[body] === DYNAMIC) this.space.setDynamic(body, false)
+  }
+
   protected wordsOf(c: number): void {
     this.space.wordsOf(c)
+    this.reweigh(this.population.filter.body.data[c])
   }
 
   protected takenOut(c: number): void {
     this.space.takenOut(c)
+    this.reweigh(this.population.filter.body.data[c])
   }
 
   protected lastTests(): number {
@@ -252,6 +422,13 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       tags: this.tags.set(spec.tags ?? []),
       sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
       enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
+      surface: [
+        notNegative(spec.density ?? DEFAULT_DENSITY, `'density' of ${what}`),
+        notNegative(spec.friction ?? DEFAULT_FRICTION, `'friction' of ${what}`),
+        notNegative(spec.restitution ?? 0, `'restitution' of ${what}`),
+        finite(spec.surfaceSpeed ?? 0, `'surfaceSpeed' of ${what}`),
+      ],
+      oneWay: checkVec(spec.oneWay ?? ORIGIN, `'oneWay' of ${what}`),
     }
   }
 
@@ -264,6 +441,9 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     population.colliderHandles[slot] = collider
     body.setColliders([...body.colliders, collider])
     space.addCollider(slot, spec.shape, at.x, at.y, angle)
+    for (let i = 0; i < SURFACE_SIZE; i++) space.dynamics.surface.data[SURFACE_SIZE * slot + i] = checked.surface[i]
+    space.dynamics.setOneWay(slot, checked.oneWay)
+    this.reweigh(body.slot)
     if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
     if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
     return collider
@@ -292,6 +472,8 @@ interface CheckedCollider<K extends Kinds> {
   tags: number
   sensor: boolean
   enabled: boolean
+  surface: readonly number[]
+  oneWay: Vec2
 }
 
 function flag(value: unknown, otherwise: boolean, what: string): boolean {

@@ -7,6 +7,7 @@ export const CAUSES = [
   'enabled',
   'refiltered',
   'reshaped',
+  'retyped',
   'ignored',
   'unignored',
   'decided',
@@ -25,13 +26,14 @@ export const DISABLED = 2
 export const ENABLED_AGAIN = 3
 export const REFILTERED = 4
 export const RESHAPED = 5
-export const IGNORED = 6
-export const UNIGNORED = 7
-export const DECIDED = 8
-export const TELEPORTED_TO = 9
-export const CROSSED = 10
-export const BOUNCED = 11
-export const WATCHED = 12
-export const MOVED = 13
+export const RETYPED = 6
+export const IGNORED = 7
+export const UNIGNORED = 8
+export const DECIDED = 9
+export const TELEPORTED_TO = 10
+export const CROSSED = 11
+export const BOUNCED = 12
+export const WATCHED = 13
+export const MOVED = 14
 /** Later than every cause: the neutral start of a minimum. */
-export const NO_CAUSE = 14
+export const NO_CAUSE = 15

@@ -2,7 +2,7 @@
  * Decide hooks: a last word on a pair that comes into touch. A hook may keep or weaken the response, never raise it; of
  * several the weakest answer wins. The answer is kept until the two part.
  */
-import { oneOf, onlyFields, record } from './checks.ts'
+import { finite, notNegative, oneOf, onlyFields, record } from './checks.ts'
 import type { Failure } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import { RESPONSE_NAMES, SENSE } from './filter.ts'
@@ -25,6 +25,11 @@ export interface DecidedPair<B, C, V> {
   readonly normal: Readonly<V>
   /** How `a` moves as seen from `b`, in lengths a second. */
   readonly approach: Readonly<V>
+  /** The surfaces of the two together. What a hook sets here holds for this pair until they part. */
+  friction: number
+  restitution: number
+  /** The speed at which the surfaces carry what lies on them, to the right of one who stands there. */
+  surfaceSpeed: number
 }
 
 export interface DecideOptions {
@@ -77,6 +82,7 @@ export class Decide<B extends object, C extends object, V extends object> {
   private readonly matcher: Matcher<B, C>
   private readonly space: Space<V>
   private readonly numbers = new Float64Array(6)
+  private readonly surface = new Float64Array(3)
   private readonly normal: V
   private readonly approach: V
 
@@ -109,24 +115,33 @@ export class Decide<B extends object, C extends object, V extends object> {
     this.pairs.askAgain()
   }
 
-  /** Asks about every pair that the step has listed, in the order of age. */
-  run(failures: Failure[]): void {
+  /** Asks about the pairs that the solver is about to work on, in the order of age: what they answer holds for this tick. */
+  ask(failures: Failure[]): void {
+    this.run(failures, false)
+  }
+
+  /** Asks about the pairs that have come into touch in this tick, and has them judged by the answers. */
+  judge(failures: Failure[]): void {
+    this.run(failures, true)
+    this.pairs.asking = this.hooks.length > 0
+  }
+
+  private run(failures: Failure[], judged: boolean): void {
     const { pairs, population } = this
     const { asked, answer, flags, next, state } = pairs
-    pairs.asking = this.hooks.length > 0
     if (asked.length === 0) return
     pairs.sortAsked()
     population.lock = DECIDING
     for (let i = 0; i < asked.length; i++) {
       const pair = asked.data[i]
       const before = answer.data[pair]
-      const now = 1 + this.ask(pair, failures)
+      const now = 1 + this.answerOf(pair, failures)
       if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
         if (now === 1) flags.data[pair] &= ~PASSED_THROUGH
         continue
       }
       answer.data[pair] = now
-      if (now === before) continue
+      if (now === before || !judged) continue
       this.space.judge(pair)
       if (next.data[pair] === state.data[pair]) continue
       if (before !== 0 || state.data[pair] !== 0) flags.data[pair] |= REJUDGED
@@ -137,7 +152,7 @@ export class Decide<B extends object, C extends object, V extends object> {
   }
 
   /** The weakest answer of the hooks that speak of a pair; without any, the strongest response there is. */
-  private ask(pair: number, failures: Failure[]): number {
+  private answerOf(pair: number, failures: Failure[]): number {
     const { pairs, population, matcher, numbers } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
@@ -152,8 +167,10 @@ export class Decide<B extends object, C extends object, V extends object> {
       this.space.fillVector(this.normal, numbers, 0, sign)
       this.space.fillVector(this.approach, numbers, 3, sign)
       const response = pairs.response.data[pair]
+      const { surface } = this
+      this.space.readSurface(pair, surface)
       try {
-        const answer = hook.answer({
+        const decided: DecidedPair<B, C, V> = {
           a: population.bodyHandles[population.filter.body.data[one]]!,
           b: population.bodyHandles[population.filter.body.data[other]]!,
           aCollider: population.colliderHandles[one]!,
@@ -161,7 +178,11 @@ export class Decide<B extends object, C extends object, V extends object> {
           response: response === SENSE ? 'sense' : 'solid',
           normal: this.normal,
           approach: this.approach,
-        })
+          friction: surface[0],
+          restitution: surface[1],
+          surfaceSpeed: surface[2],
+        }
+        const answer = hook.answer(decided)
         const word = oneOf(answer, RESPONSES, `the answer of decide hook '${hook.key}'`)
         const strength = RESPONSE_NAMES.indexOf(word)
         if (strength > response) {
@@ -171,6 +192,12 @@ export class Decide<B extends object, C extends object, V extends object> {
           )
         }
         if (strength < weakest) weakest = strength
+        const { friction, restitution, surfaceSpeed } = decided
+        if (friction === surface[0] && restitution === surface[1] && surfaceSpeed === surface[2]) continue
+        surface[0] = notNegative(friction, `'friction' set by decide hook '${hook.key}'`)
+        surface[1] = notNegative(restitution, `'restitution' set by decide hook '${hook.key}'`)
+        surface[2] = finite(surfaceSpeed, `'surfaceSpeed' set by decide hook '${hook.key}'`)
+        this.space.writeSurface(pair, surface)
       } catch (error) {
         failures.push({ what: `the decide hook '${hook.key}'`, error })
       }

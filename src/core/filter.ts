@@ -35,6 +35,8 @@ export const HAND_SENSE = 512
 export const DEAD = 1024
 /** Got another shape since the last step. */
 export const RESHAPED_FLAG = 2048
+/** Its body became static, kinematic or dynamic since the last step. */
+export const RETYPED_FLAG = 4096
 
 export class Filter {
   readonly body: Column<Int32Array>
@@ -132,7 +134,7 @@ export class Filter {
     this.wasAt.data[c] = this.at.data[c]
     this.wasPress.data[c] = this.press.data[c]
     this.wasMeet.data[c] = this.meet.data[c]
-    const flags = this.flags.data[c] & ~(WAS_ON | FRESH | CHANGED | RESHAPED_FLAG)
+    const flags = this.flags.data[c] & ~(WAS_ON | FRESH | CHANGED | RESHAPED_FLAG | RETYPED_FLAG)
     this.flags.data[c] = (flags & ON) !== 0 ? flags | WAS_ON : flags
   }
 }

@@ -2,6 +2,7 @@
  * The faces of bodies and colliders that know no dimension: one object for the whole life of a slot. After removal a
  * handle still reads, and whatever would change or ask something through it throws `dead-handle`.
  */
+import { oneOf } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from './filter.ts'
 import type { LayerSet } from './layers.ts'
@@ -20,7 +21,6 @@ export abstract class BodyHandle<K extends Kinds, C> {
   readonly name: string | null
   /** The age of the body: 1 for the first of a world, never used twice. */
   readonly serial: number
-  readonly type: BodyType
   /** Whatever the user keeps with a body. */
   data: K['data']
   /** @internal */ readonly slot: number
@@ -28,6 +28,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   private list: readonly C[] = []
   private dead = false
   private lastEnabled = true
+  private lastType: BodyType = 'static'
 
   /** @internal */
   constructor(host: Host, slot: number, name: string | null, data: K['data']) {
@@ -35,12 +36,25 @@ export abstract class BodyHandle<K extends Kinds, C> {
     this.name = name
     this.data = data
     this.serial = host.population.bodySerial.data[slot]
-    this.type = BODY_TYPES[host.population.type.data[slot]]
   }
 
   /** False from the moment of removal on. */
   get alive(): boolean {
     return !this.dead
+  }
+
+  /**
+   * `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it. It can be changed at
+   * any time; what begins or ends by that has cause `retyped`.
+   */
+  get type(): BodyType {
+    return this.dead ? this.lastType : BODY_TYPES[this.host.population.type.data[this.slot]]
+  }
+
+  set type(value: BodyType) {
+    this.change('type')
+    if (oneOf(value, BODY_TYPES, "'type' of a body") !== this.type)
+      this.host.retype(this.slot, BODY_TYPES.indexOf(value))
   }
 
   /** Its colliders, in the order of their attaching. */
@@ -111,6 +125,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** @internal */
   bury(): void {
     this.lastEnabled = this.enabled
+    this.lastType = this.type
     this.dead = true
   }
 }

@@ -157,9 +157,12 @@ export class Pairs {
     this.gone.push(pair)
   }
 
-  /** Frees the slots of the pairs that are gone. */
-  release(): void {
-    for (let i = 0; i < this.gone.length; i++) this.table.release(this.gone.data[i])
+  /** Frees the slots of the pairs that are gone; `each` hears of every one first. */
+  release(each: (pair: number) => void): void {
+    for (let i = 0; i < this.gone.length; i++) {
+      each(this.gone.data[i])
+      this.table.release(this.gone.data[i])
+    }
     this.gone.clear()
   }
 

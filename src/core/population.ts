@@ -14,6 +14,8 @@ import {
   HAND_SENSE,
   HAND_SOLID,
   RESHAPED_FLAG,
+  RETYPED_FLAG,
+  SENSOR,
   SENSOR_FLAG,
 } from './filter.ts'
 import type { Layers } from './layers.ts'
@@ -21,7 +23,9 @@ import { IntList, Table } from './table.ts'
 
 export const STATIC = 0
 export const KINEMATIC = 1
-export const BODY_TYPES = ['static', 'kinematic'] as const
+/** Moved by forces and contacts. */
+export const DYNAMIC = 2
+export const BODY_TYPES = ['static', 'kinematic', 'dynamic'] as const
 export type BodyType = (typeof BODY_TYPES)[number]
 
 /** Bits of a body's flags. */
@@ -140,6 +144,21 @@ export class Population<B, C> {
   markReshaped(c: number): void {
     this.filter.flags.data[c] |= RESHAPED_FLAG
     this.touch(c)
+  }
+
+  /** Makes a body static, kinematic or dynamic. */
+  retype(body: number, type: number): void {
+    const { flags } = this.filter
+    this.type.data[body] = type
+    for (let c = this.first(body); c >= 0; c = this.next(c)) {
+      flags.data[c] = (type === STATIC ? flags.data[c] | FIXED : flags.data[c] & ~FIXED) | RETYPED_FLAG
+      this.touch(c)
+    }
+  }
+
+  /** Whether a collider presses nobody. */
+  isSensor(c: number): boolean {
+    return (this.filter.flags.data[c] & SENSOR) !== 0
   }
 
   markTeleported(body: number): void {

@@ -15,8 +15,14 @@ export interface Apart {
 export interface Space<V> {
   /** Changes made outside the step become world geometry, bounds and trees. */
   prepare(): void
-  /** Moves every mover to its end pose. */
+  /** Makes the bounds of all that moves hold the way that it is expected to take. */
+  foresee(dt: number): void
+  /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */
+  touch(): void
+  /** Solves the contacts and moves every mover to its end pose. */
   move(dt: number): void
+  /** Follows what moved fast along its way, and lets it bounce where it would have gone through. */
+  sweep(): void
   /** Broad phase: adds candidate pairs for whatever left its bounds or must be looked for anew. */
   findPairs(): void
   /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
@@ -29,6 +35,13 @@ export interface Space<V> {
   apart(a: number, b: number): Apart
   /** For explanations: when the last teleport of either jumped over the other, a sentence about it. Cold. */
   jumped(a: number, b: number): string | null
+  /** Something about this collider changed: what rests on it wakes. */
+  disturb(collider: number): void
+  /** A pair's slot is about to be used again. */
+  forgetPair(pair: number): void
+  /** Friction, restitution and surface speed of a solid pair, as decide hooks see and set them. */
+  readSurface(pair: number, out: Float64Array): void
+  writeSurface(pair: number, from: Float64Array): void
   /** This collider's candidates must be looked for anew. */
   refind(collider: number): void
   /** A collider slot is about to be used again. */

@@ -8,12 +8,13 @@ import {
   MOVED,
   REFILTERED,
   RESHAPED,
+  RETYPED,
   TELEPORTED_TO,
   UNIGNORED,
 } from './causes.ts'
 import type { Decide } from './decide.ts'
 import type { Dispatch } from './dispatch.ts'
-import { FRESH, ON, PASS, RESHAPED_FLAG, SENSE, WAS_ON } from './filter.ts'
+import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, WAS_ON } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
 import { PASSED_THROUGH, type Pairs, REJUDGED } from './pairs.ts'
@@ -34,6 +35,8 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   /** Watches made or stopped since the last step. */
   readonly freshWatches: Watch<B, C, V>[]
   watchesChanged: boolean
+  /** A pair's slot is about to be used again. */
+  forgetPair(pair: number): void
   /** Frees the slots of the dead. */
   release(): void
 }
@@ -47,10 +50,15 @@ export function runTick<B extends object, C extends object, V extends object>(
   const { population, pairs, dispatch, space } = rooms
   refilter(rooms)
   space.prepare()
+  space.foresee(dt)
+  space.findPairs()
+  space.touch()
+  rooms.decide.ask(dispatch.failures)
   space.move(dt)
   space.findPairs()
+  space.sweep()
   space.settle()
-  rooms.decide.run(dispatch.failures)
+  rooms.decide.judge(dispatch.failures)
   compare(rooms)
   population.remember()
   dispatch.gather(tick)
@@ -58,7 +66,7 @@ export function runTick<B extends object, C extends object, V extends object>(
     dispatch.deliver()
   } finally {
     rooms.release()
-    pairs.release()
+    pairs.release(rooms.forgetPair)
   }
 }
 
@@ -73,6 +81,7 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
     watched.data[c] = interest.bitsOf(c)
     pairs.stale(c)
     space.refind(c)
+    space.disturb(c)
   }
   if (rooms.watchesChanged) lookForWatched(rooms)
 }
@@ -157,6 +166,7 @@ function causeOf(population: Population<object, object>, a: number, b: number): 
     return filter.ignores(a, b) ? IGNORED : UNIGNORED
   }
   if (((flagsA | flagsB) & RESHAPED_FLAG) !== 0) return RESHAPED
+  if (((flagsA | flagsB) & RETYPED_FLAG) !== 0) return RETYPED
   const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
   return (marks & TELEPORTED) !== 0 ? TELEPORTED_TO : MOVED
 }

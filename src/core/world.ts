@@ -33,6 +33,7 @@ export interface Host {
   removeCollider(collider: number): void
   ignoreBodies(one: object, other: object, ignored: boolean): void
   ignoreColliders(one: object, other: object, ignored: boolean): void
+  retype(body: number, type: number): void
 }
 
 /** A side of a watch: a layer, several, a body, a collider, `{ tag }`, or `'*'` for all. */
@@ -119,6 +120,7 @@ export abstract class WorldCore<
       freshWatches: [],
       watchesChanged: false,
       release: () => population.release(forget),
+      forgetPair: (pair) => space.forgetPair(pair),
     }
   }
 
@@ -373,6 +375,12 @@ export abstract class WorldCore<
   }
 
   /** @internal */
+  retype(body: number, type: number): void {
+    this.population.retype(body, type)
+    for (let c = this.population.first(body); c >= 0; c = this.population.next(c)) this.wordsOf(c)
+  }
+
+  /** @internal */
   removeBody(body: number): void {
     const handle = this.population.bodyHandles[body]!
     for (let c = this.population.first(body); c >= 0; ) {
@@ -382,6 +390,7 @@ export abstract class WorldCore<
     }
     if (handle.name !== null) this.names.delete(handle.name)
     handle.bury()
+    this.buried(body)
     this.population.killBody(body)
   }
 
@@ -413,11 +422,14 @@ export abstract class WorldCore<
   protected abstract wordsOf(collider: number): void
   /** Takes a collider out of the dimension's trees. */
   protected abstract takenOut(collider: number): void
+  /** A body is gone; its slot is still its own. */
+  protected abstract buried(body: number): void
   protected abstract lastTests(): number
 
   private takeOut(c: number): void {
     const { pairs, population } = this
     const handle = population.colliderHandles[c]!
+    this.rooms.space.disturb(c)
     for (let edge = pairs.firstEdge(c); edge >= 0; ) {
       const next = pairs.nextEdge(edge)
       this.rooms.ledger.cut(edge >> 1, REMOVED)

@@ -32,7 +32,7 @@ export const WARM_FRICTION = 4
 /** Newton seconds along the normal in the whole of the last tick. */
 export const TOTAL = 5
 export const POINT_WORDS = 6
-const CONTACT_WORDS = 2 * POINT_WORDS
+export const CONTACT_WORDS = 2 * POINT_WORDS
 
 /** Cosine of the angle within which two normals are taken for one. */
 const STRAIGHT = 0.9999

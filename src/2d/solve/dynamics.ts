@@ -1,7 +1,9 @@
 /** What a body needs to be moved by forces: mass, forces, damping, locks; and what its surface is like. */
+import { cosSin } from '../../core/maths.ts'
 import { DYNAMIC, type Population } from '../../core/population.ts'
 import type { Column } from '../../core/table.ts'
 import type { Shape2 } from '../shapes/shape.ts'
+import type { Vec2 } from '../vector.ts'
 
 /** Bits of {@link Dynamics.locks}. */
 export const LOCK_X = 1
@@ -12,12 +14,26 @@ export const LOCK_TURN = 4
 export const SWEEPS = ['off', 'statics', 'all'] as const
 export type Sweep = (typeof SWEEPS)[number]
 
+/** What a body cannot do. */
+export interface Locks {
+  readonly x?: boolean
+  readonly y?: boolean
+  readonly turn?: boolean
+}
+
 /** A surface: kilograms a square length, friction, restitution, the speed at which it carries what lies on it. */
 export const DENSITY = 0
 export const FRICTION = 1
 export const RESTITUTION = 2
 export const SURFACE_SPEED = 3
 export const SURFACE_SIZE = 4
+
+/** A shape within its body. */
+export interface PlacedShape {
+  readonly shape: Shape2
+  readonly at: Vec2
+  readonly angle: number
+}
 
 export class Dynamics {
   /** Kilograms and inertia about the centre (kg times length squared); of what is not dynamic, 0. */
@@ -43,12 +59,9 @@ export class Dynamics {
   /** The direction (about the body) towards which a collider lets pass; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly population: Population<object, object>
-  private readonly shapeOf: (c: number) => { shape: Shape2; x: number; y: number; cos: number; sin: number }
+  private readonly shapeOf: (c: number) => PlacedShape
 
-  constructor(
-    population: Population<object, object>,
-    shapeOf: (c: number) => { shape: Shape2; x: number; y: number; cos: number; sin: number },
-  ) {
+  constructor(population: Population<object, object>, shapeOf: (c: number) => PlacedShape) {
     const { bodies, colliders } = population
     this.population = population
     this.shapeOf = shapeOf
@@ -64,6 +77,21 @@ export class Dynamics {
     this.slender = bodies.f64()
     this.surface = colliders.f64(SURFACE_SIZE)
     this.oneWay = colliders.f64(2)
+  }
+
+  /** A new body: all as it is by default. */
+  begin(body: number): void {
+    this.tuning.data[3 * body] = 1
+    this.sweep.data[body] = SWEEPS.indexOf('statics')
+    this.sleepy.data[body] = 1
+    this.weigh(body)
+  }
+
+  /** The direction in which a collider lets through, of any length; zero for none. */
+  setOneWay(c: number, { x, y }: Vec2): void {
+    const length = Math.sqrt(x * x + y * y)
+    this.oneWay.data[2 * c] = length > 0 ? x / length : 0
+    this.oneWay.data[2 * c + 1] = length > 0 ? y / length : 0
   }
 
   /**
@@ -83,8 +111,10 @@ export class Dynamics {
       for (const piece of shape.pieces) slender = Math.min(slender, halfWidth(piece.block))
       const m = population.isSensor(c) ? 0 : shape.area * surface.data[SURFACE_SIZE * c + DENSITY]
       if (!(m > 0) || m === Infinity) continue
-      const cx = placed.x + placed.cos * shape.centroid.x - placed.sin * shape.centroid.y
-      const cy = placed.y + placed.sin * shape.centroid.x + placed.cos * shape.centroid.y
+      turn[0] = placed.angle
+      cosSin(turn, 0)
+      const cx = placed.at.x + turn[1] * shape.centroid.x - turn[2] * shape.centroid.y
+      const cy = placed.at.y + turn[2] * shape.centroid.x + turn[1] * shape.centroid.y
       sum += m
       x += m * cx
       y += m * cy
@@ -115,6 +145,9 @@ export class Dynamics {
     this.slender.data[body] = slender === Infinity ? 0 : slender
   }
 }
+
+/** Angle, cos, sin. */
+const turn = new Float64Array(3)
 
 /** Half the least width of a convex piece. */
 function halfWidth(block: Float64Array): number {

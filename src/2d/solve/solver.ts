@@ -3,7 +3,7 @@
  * then relaxed (after Catto, 2023: small steps with soft contacts). Works on packed copies of what it needs: the bodies of
  * this tick in rows, the contacts in rows in the order of age, so that a pass runs straight through memory.
  */
-import { POINT_GAP, POINT_WORDS, POINT_X, POINT_Y, TOTAL, WARM_FRICTION, WARM_NORMAL } from "./contacts.ts"
+import { POINT_GAP, POINT_WORDS, POINT_X, POINT_Y, TOTAL, WARM_FRICTION, WARM_NORMAL } from './contacts.ts'
 
 /** Of a body: velocity x, y, spin; what it has moved by in this tick; inverse mass along x, y, of the turn; acceleration; damping. */
 export const BODY = 14
@@ -45,9 +45,9 @@ const SPEED = 12
 const ROW = HEAD + 2 * POINT
 
 /** Substeps a tick. */
-const SUBSTEPS = 4
+const SUBSTEPS = 5
 /** Stiffness of contacts, as cycles a second, and how strongly they are damped. */
-const CYCLES = 30
+const CYCLES = 45
 const DAMPING = 10
 /** Lengths a second (times the unit) below which nothing bounces. */
 const BOUNCE = 0.5

@@ -1,0 +1,115 @@
+/** Where bodies are and how they move: now, before the last step, and where they were told to be. */
+import { cosSin } from '../core/maths.ts'
+import type { Column, Table } from '../core/table.ts'
+
+export class Poses {
+  /** Place of a body's origin: x, y. */
+  readonly place: Column<Float64Array>
+  /** Turn: angle (unwrapped), cos, sin. */
+  readonly turn: Column<Float64Array>
+  /** Velocity: x, y in lengths a second (of a dynamic body, of its centre of mass), spin in radians a second. */
+  readonly velocity: Column<Float64Array>
+  /** Place and angle before the last step, for drawing between ticks and for the way within it. */
+  readonly before: Column<Float64Array>
+  /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
+  readonly target: Column<Float64Array>
+  readonly hasTarget: Column<Int32Array>
+  /** Where the last teleport of a body began: x, y, angle; and before which step it was. */
+  readonly jump: Column<Float64Array>
+  readonly jumpTick: Column<Int32Array>
+
+  constructor(bodies: Table) {
+    this.place = bodies.f64(2)
+    this.turn = bodies.f64(3)
+    this.velocity = bodies.f64(3)
+    this.before = bodies.f64(3)
+    this.target = bodies.f64(3)
+    this.hasTarget = bodies.i32()
+    this.jump = bodies.f64(3)
+    this.jumpTick = bodies.i32()
+  }
+
+  set(body: number, x: number, y: number, angle: number): void {
+    this.place.data[2 * body] = x
+    this.place.data[2 * body + 1] = y
+    this.turn.data[3 * body] = angle
+    cosSin(this.turn.data, 3 * body)
+  }
+
+  /** No way to draw between ticks, and none within the next: the body is simply here. */
+  rest(body: number): void {
+    const { before, place, turn } = this
+    before.data[3 * body] = place.data[2 * body]
+    before.data[3 * body + 1] = place.data[2 * body + 1]
+    before.data[3 * body + 2] = turn.data[3 * body]
+  }
+
+  /** Puts a body elsewhere, before step `now`. */
+  jumpTo(body: number, x: number, y: number, angle: number, now: number): void {
+    const { jump, place, turn } = this
+    jump.data[3 * body] = place.data[2 * body]
+    jump.data[3 * body + 1] = place.data[2 * body + 1]
+    jump.data[3 * body + 2] = turn.data[3 * body]
+    this.jumpTick.data[body] = now
+    this.set(body, x, y, angle)
+    this.rest(body)
+    this.hasTarget.data[body] = 0
+  }
+
+  aim(body: number, x: number, y: number, angle: number): void {
+    this.target.data[3 * body] = x
+    this.target.data[3 * body + 1] = y
+    this.target.data[3 * body + 2] = angle
+    this.hasTarget.data[body] = 1
+  }
+
+  /** The pose between the last two ticks, as x, y, angle. */
+  between(body: number, alpha: number, out: Float64Array): void {
+    const { place, turn, before } = this
+    const x = before.data[3 * body]
+    const y = before.data[3 * body + 1]
+    const angle = before.data[3 * body + 2]
+    out[0] = x + (place.data[2 * body] - x) * alpha
+    out[1] = y + (place.data[2 * body + 1] - y) * alpha
+    out[2] = angle + (turn.data[3 * body] - angle) * alpha
+  }
+
+  /**
+   * What a kinematic body does in a tick of `dt`, as a velocity: x, y, spin.
+   * @returns whether it moves at all
+   */
+  drive(body: number, dt: number, out: Float64Array, at: number): boolean {
+    const { target, velocity, place, turn } = this
+    if (this.hasTarget.data[body] !== 0) {
+      out[at] = (target.data[3 * body] - place.data[2 * body]) / dt
+      out[at + 1] = (target.data[3 * body + 1] - place.data[2 * body + 1]) / dt
+      out[at + 2] = (target.data[3 * body + 2] - turn.data[3 * body]) / dt
+    } else for (let i = 0; i < 3; i++) out[at + i] = velocity.data[3 * body + i]
+    return out[at] !== 0 || out[at + 1] !== 0 || out[at + 2] !== 0
+  }
+
+  /**
+   * Moves a kinematic body to its end pose, to the bit where it was told one.
+   * @returns whether it moved
+   */
+  carry(body: number, dt: number): boolean {
+    const { place, turn, velocity, target } = this
+    const x = place.data[2 * body]
+    const y = place.data[2 * body + 1]
+    const angle = turn.data[3 * body]
+    const aimed = this.hasTarget.data[body] !== 0
+    this.hasTarget.data[body] = 0
+    const at = 3 * body
+    const toX = aimed ? target.data[at] : x + velocity.data[at] * dt
+    const toY = aimed ? target.data[at + 1] : y + velocity.data[at + 1] * dt
+    const toAngle = aimed ? target.data[at + 2] : angle + velocity.data[at + 2] * dt
+    if (toX === x && toY === y && toAngle === angle) return false
+    place.data[2 * body] = toX
+    place.data[2 * body + 1] = toY
+    if (toAngle !== angle) {
+      turn.data[at] = toAngle
+      cosSin(turn.data, at)
+    }
+    return true
+  }
+}

@@ -1,0 +1,497 @@
+/**
+ * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, who
+ * falls asleep and who wakes. The stages of `core/tick.ts` call it through `2d/space.ts`.
+ */
+import { SOLID } from '../../core/filter.ts'
+import { Islands } from '../../core/islands.ts'
+import { cosSin } from '../../core/maths.ts'
+import { type Pairs, STALE } from '../../core/pairs.ts'
+import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population } from '../../core/population.ts'
+import { IntList } from '../../core/table.ts'
+import type { Gaps } from '../gaps.ts'
+import type { Geometry } from '../geometry.ts'
+import { GAP_SIZE, NORMAL } from '../narrow/words.ts'
+import type { Poses } from '../poses.ts'
+import { CONTACT_WORDS, Contacts, POINT_GAP, POINT_WORDS } from './contacts.ts'
+import type { Dynamics } from './dynamics.ts'
+import { FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './dynamics.ts'
+import { BODY, Solver } from './solver.ts'
+
+/** Lengths a second (times the unit) below which a body is slow: its motion, and its outermost point by its spin. */
+const SLOW = 0.05
+/** Sine of the angle by which a one-way collider may be met aslant. */
+const ASLANT = 0.5
+
+/** Any distance. */
+const ENDLESS = Float64Array.of(Infinity)
+
+export class Motion {
+  readonly islands: Islands
+  readonly contacts: Contacts
+  readonly solver: Solver
+  readonly dynamics: Dynamics
+  /** x, y in lengths a second squared. */
+  readonly gravity = new Float64Array(2)
+  /** Velocity of each mover as the tick begins. */
+  readonly pace
+  /** The step in which a pair was last pressed, and when within it. */
+  readonly pressed
+  readonly pressedWhen
+  /** The step in which a pair was met on the way. */
+  readonly swept
+  /** Dynamic bodies that exist. */
+  count = 0
+  /** Kinematic bodies that move in this tick. */
+  private readonly driven = new IntList()
+  private readonly visited
+  /** Friction, restitution and surface speed that a hook has set for a pair; and whether one has. */
+  private readonly surface
+  private readonly surfaceSet
+  /** Row of a body in the solver, in this tick. */
+  private readonly row
+  private readonly slept = new IntList()
+  private readonly within = new Float64Array(1)
+  private readonly centres = new Float64Array(4)
+  private readonly mixed = new Float64Array(3)
+  private readonly sums = new Float64Array(3)
+  private readonly turned = new Float64Array(3)
+  private readonly population: Population<object, object>
+  private readonly pairs: Pairs
+  private readonly poses: Poses
+  private readonly geometry: Geometry
+  private readonly normal: { data: Float64Array }
+  private readonly gaps: Gaps
+  private readonly record = new Float64Array(GAP_SIZE)
+  private readonly touch: number
+  /** Seconds a tick. */
+  private dt = 1
+  private readonly unit: number
+  private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
+
+  constructor(
+    population: Population<object, object>,
+    pairs: Pairs,
+    poses: Poses,
+    geometry: Geometry,
+    gaps: Gaps,
+    dynamics: Dynamics,
+    normal: { data: Float64Array },
+    touch: number,
+    unit: number,
+  ) {
+    this.population = population
+    this.pairs = pairs
+    this.poses = poses
+    this.geometry = geometry
+    this.gaps = gaps
+    this.dynamics = dynamics
+    this.normal = normal
+    this.touch = touch
+    this.unit = unit
+    this.islands = new Islands(population.bodies)
+    this.contacts = new Contacts(population, pairs, geometry, gaps, unit)
+    this.solver = new Solver(unit)
+    this.pace = population.bodies.f64(3)
+    this.row = population.bodies.i32()
+    this.pressed = pairs.table.i32()
+    this.pressedWhen = pairs.table.f64()
+    this.swept = pairs.table.i32()
+    this.visited = pairs.table.i32()
+    this.surface = pairs.table.f64(3)
+    this.surfaceSet = pairs.table.i32()
+  }
+
+  /** A body that is dynamic from now on. */
+  enter(body: number): void {
+    this.count++
+    this.islands.enter(body)
+  }
+
+  /** A body that is dynamic no more. */
+  leave(body: number): void {
+    this.count--
+    this.islands.leave(body)
+  }
+
+  wake(body: number): void {
+    if (this.population.type.data[body] === DYNAMIC) this.islands.wake(body)
+  }
+
+  wakeAll(): void {
+    const { population } = this
+    if (this.count === 0) return
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (population.type.data[body] === DYNAMIC && this.exists(body)) this.islands.wake(body)
+    }
+  }
+
+  /** Lets a body's island fall asleep at once. */
+  sleep(body: number): void {
+    this.islands.still.data[body] = Infinity
+  }
+
+  /** Wakes what touches a collider, and its own body. */
+  disturb(c: number): void {
+    if (this.count === 0) return
+    const { pairs, population } = this
+    const { body } = population.filter
+    this.wake(body.data[c])
+    for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+      const pair = edge >> 1
+      if (pairs.state.data[pair] !== SOLID && this.contacts.first(pair) < 0) continue
+      this.wake(body.data[(edge & 1) === 0 ? pairs.b.data[pair] : pairs.a.data[pair]])
+    }
+  }
+
+  /** Before the pairs are looked for: how fast everything sets out. `foreseen` hears of each mover with its way. */
+  foresee(dt: number, foreseen: (body: number, dx: number, dy: number, turn: number) => void): void {
+    const { population, poses, pace, driven, islands, gravity, dynamics } = this
+    this.dt = dt
+    driven.clear()
+    const { type } = population
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (type.data[body] !== KINEMATIC || !this.moves(body)) continue
+      if (!poses.drive(body, dt, pace.data, 3 * body)) continue
+      driven.push(body)
+      foreseen(body, pace.data[3 * body] * dt, pace.data[3 * body + 1] * dt, pace.data[3 * body + 2] * dt)
+    }
+    const { awake } = islands
+    const { velocity } = poses
+    for (let i = 0; i < awake.length; i++) {
+      const body = awake.data[i]
+      if (!this.moves(body)) continue
+      const at = 3 * body
+      for (let k = 0; k < 3; k++) pace.data[at + k] = velocity.data[at + k]
+      const scale = dynamics.tuning.data[at] * dt
+      const dx = (pace.data[at] + gravity[0] * scale) * dt
+      const dy = (pace.data[at + 1] + gravity[1] * scale) * dt
+      foreseen(body, dx, dy, pace.data[at + 2] * dt)
+    }
+  }
+
+  /** Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is looked at too. */
+  findContacts(now: number): void {
+    const { islands, driven, contacts, dynamics } = this
+    const { awake } = islands
+    for (let i = 0; i < driven.length; i++) this.visitAll(driven.data[i], now)
+    for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.visitAll(awake.data[i], now)
+    for (let i = 0; i < awake.length; i++) {
+      contacts.findSeams(awake.data[i], dynamics.slender.data[awake.data[i]], this.isGround)
+    }
+    contacts.order(now)
+  }
+
+  private visitAll(body: number, now: number): void {
+    const { population, pairs, visited } = this
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+        const pair = edge >> 1
+        if (visited.data[pair] === now) continue
+        visited.data[pair] = now
+        this.visit(pair, now)
+      }
+    }
+  }
+
+  private visit(pair: number, now: number): void {
+    const { population, pairs, contacts, within, dynamics, touch } = this
+    const { type } = population
+    const { body } = population.filter
+    const a = body.data[pairs.a.data[pair]]
+    const b = body.data[pairs.b.data[pair]]
+    const dynamicA = type.data[a] === DYNAMIC
+    const dynamicB = type.data[b] === DYNAMIC
+    if (!dynamicA && !dynamicB) return
+    pairs.impulse.data[pair] = 0
+    pairs.friction.data[pair] = 0
+    pairs.closing.data[pair] = 0
+    if (this.responseOf(pair) !== SOLID) {
+      contacts.clear(pair)
+      return
+    }
+    // As far as they may come together in this tick, but no further than a part of their size.
+    const slender = Math.min(
+      dynamicA ? dynamics.slender.data[a] : Infinity,
+      dynamicB ? dynamics.slender.data[b] : Infinity,
+    )
+    const ahead = this.comingTogether(pair, a, b) * this.dt
+    within[0] = 2 * touch + Math.min(ahead, 0.5 * slender)
+    if (contacts.update(pair, within, now) === 0) return
+    if (dynamicA && this.islands.isAwake.data[a] === 0) this.islands.wake(a)
+    if (dynamicB && this.islands.isAwake.data[b] === 0) this.islands.wake(b)
+    const first = contacts.first(pair)
+    this.normal.data[2 * pair] = contacts.normal.data[2 * first]
+    this.normal.data[2 * pair + 1] = contacts.normal.data[2 * first + 1]
+    if (pairs.asking && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.asked.push(pair)
+  }
+
+  /** An upper bound of the speed at which two colliders come together, by what the tick begins with. */
+  private comingTogether(pair: number, a: number, b: number): number {
+    const { pace, pairs } = this
+    const { data } = pace
+    const { reach } = this.geometry
+    const vx = data[3 * a] - data[3 * b]
+    const vy = data[3 * a + 1] - data[3 * b + 1]
+    let most = Math.sqrt(vx * vx + vy * vy)
+    if (data[3 * a + 2] !== 0) most += Math.abs(data[3 * a + 2]) * reach.data[pairs.a.data[pair]]
+    if (data[3 * b + 2] !== 0) most += Math.abs(data[3 * b + 2]) * reach.data[pairs.b.data[pair]]
+    return most + Math.sqrt(this.gravity[0] * this.gravity[0] + this.gravity[1] * this.gravity[1]) * this.dt
+  }
+
+  /** What filter, hooks and one-way sides make of a pair now. */
+  responseOf(pair: number): number {
+    const { pairs, population } = this
+    const one = pairs.a.data[pair]
+    const other = pairs.b.data[pair]
+    if ((pairs.flags.data[pair] & STALE) !== 0) pairs.response.data[pair] = population.filter.respond(one, other)
+    const response = pairs.response.data[pair]
+    const answer = pairs.answer.data[pair]
+    if (answer !== 0 && answer - 1 < response) return answer - 1
+    if (response !== SOLID || pairs.state.data[pair] === SOLID || answer !== 0) return response
+    if (!this.passesOneWay(one, other) && !this.passesOneWay(other, one)) return response
+    // As if a hook had said so: until they part.
+    pairs.answer.data[pair] = 1
+    return 0
+  }
+
+  /** Whether a one-way collider lets another one through: it comes the way that is open, or is not on the far side yet. */
+  private passesOneWay(ledge: number, other: number): boolean {
+    const { dynamics, population, poses, pace } = this
+    const dx = dynamics.oneWay.data[2 * ledge]
+    const dy = dynamics.oneWay.data[2 * ledge + 1]
+    if (dx === 0 && dy === 0) return false
+    const { body } = population.filter
+    const own = body.data[ledge]
+    const its = body.data[other]
+    const cos = poses.turn.data[3 * own + 1]
+    const sin = poses.turn.data[3 * own + 2]
+    const x = cos * dx - sin * dy
+    const y = sin * dx + cos * dy
+    const { data } = pace
+    const along = (data[3 * its] - data[3 * own]) * x + (data[3 * its + 1] - data[3 * own + 1]) * y
+    if (along > this.touch) return true
+    // Where they are nearest, the other must be on the side to which the ledge holds.
+    this.gaps.gapOf(ledge, other, ENDLESS, this.record)
+    return this.record[NORMAL] * x + this.record[NORMAL + 1] * y < ASLANT
+  }
+
+  readSurface(pair: number, out: Float64Array): void {
+    const { surface, surfaceSet, dynamics, pairs } = this
+    if (surfaceSet.data[pair] !== 0) {
+      for (let i = 0; i < 3; i++) out[i] = surface.data[3 * pair + i]
+      return
+    }
+    const { data } = dynamics.surface
+    const a = SURFACE_SIZE * pairs.a.data[pair]
+    const b = SURFACE_SIZE * pairs.b.data[pair]
+    out[0] = Math.sqrt(data[a + FRICTION] * data[b + FRICTION])
+    out[1] = Math.max(data[a + RESTITUTION], data[b + RESTITUTION])
+    out[2] = data[a + SURFACE_SPEED] + data[b + SURFACE_SPEED]
+  }
+
+  writeSurface(pair: number, from: Float64Array): void {
+    this.surfaceSet.data[pair] = 1
+    for (let i = 0; i < 3; i++) this.surface.data[3 * pair + i] = from[i]
+  }
+
+  /** What a hook has set is forgotten when the two part. */
+  forgetSurface(pair: number): void {
+    this.surfaceSet.data[pair] = 0
+  }
+
+  /** Solves the contacts and moves every dynamic body that is awake. `moved` hears of each, after it was put in its new place. */
+  solve(now: number, dt: number, moved: (body: number) => void): void {
+    const { islands, solver, driven } = this
+    const { awake } = islands
+    if (awake.length === 0) return
+    solver.clear()
+    for (let i = 0; i < driven.length; i++) this.addRow(driven.data[i])
+    for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.addRow(awake.data[i])
+    this.addContacts()
+    solver.run(dt)
+    this.readBack(moved)
+    this.readImpulses(now)
+    for (let i = 0; i < driven.length; i++) this.row.data[driven.data[i]] = 0
+    this.settle()
+  }
+
+  private addRow(body: number): void {
+    const { solver, dynamics, pace, gravity, population } = this
+    const row = solver.addBody()
+    this.row.data[body] = row
+    const { bodies } = solver
+    const at = BODY * row
+    for (let k = 0; k < 3; k++) bodies[at + k] = pace.data[3 * body + k]
+    if (population.type.data[body] !== DYNAMIC) return
+    const inverse = dynamics.inverse.data
+    const force = dynamics.force.data
+    const tuning = dynamics.tuning.data
+    for (let k = 0; k < 3; k++) bodies[at + 6 + k] = inverse[3 * body + k]
+    const scale = tuning[3 * body]
+    const free = (k: number): number => (inverse[3 * body + k] > 0 ? 1 : 0)
+    bodies[at + 9] = free(0) * gravity[0] * scale + force[3 * body] * inverse[3 * body]
+    bodies[at + 10] = free(1) * gravity[1] * scale + force[3 * body + 1] * inverse[3 * body + 1]
+    bodies[at + 11] = force[3 * body + 2] * inverse[3 * body + 2]
+    bodies[at + 12] = tuning[3 * body + 1]
+    bodies[at + 13] = tuning[3 * body + 2]
+    for (let k = 0; k < 3; k++) force[3 * body + k] = 0
+  }
+
+  private addContacts(): void {
+    const { contacts, solver, pairs, population, centres, mixed } = this
+    const { list } = contacts
+    const { body } = population.filter
+    for (let i = 0; i < list.length; i++) {
+      const contact = list.data[i]
+      if (contacts.seam.data[contact] !== 0) continue
+      const pair = contacts.pair.data[contact]
+      if (pair < 0 || this.responseOf(pair) !== SOLID) continue
+      const a = body.data[pairs.a.data[pair]]
+      const b = body.data[pairs.b.data[pair]]
+      const rowA = this.rowOf(a)
+      const rowB = this.rowOf(b)
+      this.centreOf(a, centres, 0)
+      this.centreOf(b, centres, 2)
+      this.readSurface(pair, mixed)
+      solver.addContact(
+        contact,
+        rowA,
+        rowB,
+        contacts.count.data[contact],
+        contacts.normal.data,
+        2 * contact,
+        contacts.points.data,
+        CONTACT_WORDS * contact,
+        centres,
+        mixed,
+      )
+    }
+  }
+
+  private rowOf(body: number): number {
+    const { population, islands, row } = this
+    if (population.type.data[body] === DYNAMIC) {
+      return islands.isAwake.data[body] !== 0 && this.moves(body) ? row.data[body] : 0
+    }
+    return row.data[body]
+  }
+
+  /** The centre of mass in the world; of what is not dynamic, the origin. */
+  centreOf(body: number, out: Float64Array, at: number): void {
+    const { poses, dynamics } = this
+    const x = dynamics.centre.data[2 * body]
+    const y = dynamics.centre.data[2 * body + 1]
+    const cos = poses.turn.data[3 * body + 1]
+    const sin = poses.turn.data[3 * body + 2]
+    out[at] = poses.place.data[2 * body] + cos * x - sin * y
+    out[at + 1] = poses.place.data[2 * body + 1] + sin * x + cos * y
+  }
+
+  private readBack(moved: (body: number) => void): void {
+    const { islands, solver, poses, row, dynamics, centres, turned, geometry, population } = this
+    const { awake, still } = islands
+    const { bodies } = solver
+    const slow = SLOW * this.unit
+    for (let i = 0; i < awake.length; i++) {
+      const body = awake.data[i]
+      poses.rest(body)
+      if (!this.moves(body)) continue
+      const at = BODY * row.data[body]
+      const { velocity, place, turn } = poses
+      this.centreOf(body, centres, 0)
+      velocity.data[3 * body] = bodies[at]
+      velocity.data[3 * body + 1] = bodies[at + 1]
+      velocity.data[3 * body + 2] = bodies[at + 2]
+      turned[0] = turn.data[3 * body] + bodies[at + 5]
+      cosSin(turned, 0)
+      const x = dynamics.centre.data[2 * body]
+      const y = dynamics.centre.data[2 * body + 1]
+      place.data[2 * body] = centres[0] + bodies[at + 3] - turned[1] * x + turned[2] * y
+      place.data[2 * body + 1] = centres[1] + bodies[at + 4] - turned[2] * x - turned[1] * y
+      for (let k = 0; k < 3; k++) turn.data[3 * body + k] = turned[k]
+      let reach = 0
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        if (geometry.reach.data[c] > reach) reach = geometry.reach.data[c]
+      }
+      const speed = Math.sqrt(bodies[at] * bodies[at] + bodies[at + 1] * bodies[at + 1])
+      const restless = speed > slow || Math.abs(bodies[at + 2]) * reach > slow || dynamics.sleepy.data[body] === 0
+      still.data[body] = restless ? 0 : still.data[body] + this.dt
+      moved(body)
+    }
+  }
+
+  /** Impulses of this tick to the points of the contacts, and summed to their pairs. */
+  private readImpulses(now: number): void {
+    const { solver, contacts, pairs, sums, pressed } = this
+    for (let i = 0; i < solver.count; i++) {
+      const contact = solver.links[4 * i + 3]
+      const pair = contacts.pair.data[contact]
+      sums[0] = pairs.impulse.data[pair]
+      sums[1] = pairs.friction.data[pair]
+      sums[2] = pairs.closing.data[pair]
+      const before = sums[0]
+      solver.readImpulses(i, contacts.points.data, CONTACT_WORDS * contact, sums)
+      pairs.impulse.data[pair] = sums[0]
+      pairs.friction.data[pair] = sums[1]
+      pairs.closing.data[pair] = sums[2]
+      if (sums[0] > before) {
+        if (pressed.data[pair] !== now) this.pressedWhen.data[pair] = this.whenOf(contact, sums[2])
+        pressed.data[pair] = now
+        this.normal.data[2 * pair] = contacts.normal.data[2 * contact]
+        this.normal.data[2 * pair + 1] = contacts.normal.data[2 * contact + 1]
+      }
+    }
+  }
+
+  /** When in the tick the nearest point of a contact was reached at its speed of coming together. */
+  private whenOf(contact: number, closing: number): number {
+    const { contacts } = this
+    let gap = Infinity
+    for (let k = 0; k < contacts.count.data[contact]; k++) {
+      gap = Math.min(gap, contacts.points.data[CONTACT_WORDS * contact + POINT_WORDS * k + POINT_GAP])
+    }
+    if (gap <= 0 || closing <= 0) return 0
+    return Math.min(1, gap / (closing * this.dt))
+  }
+
+  /** Who touches whom makes islands; those that have been slow for long enough fall asleep. */
+  private settle(): void {
+    const { islands, solver, contacts, pairs, population, poses, slept, pace } = this
+    const { body } = population.filter
+    const { type } = population
+    islands.part()
+    for (let i = 0; i < solver.count; i++) {
+      const pair = contacts.pair.data[solver.links[4 * i + 3]]
+      const a = body.data[pairs.a.data[pair]]
+      const b = body.data[pairs.b.data[pair]]
+      if (type.data[a] === DYNAMIC && type.data[b] === DYNAMIC) islands.join(a, b)
+      else if (solver.links[4 * i] !== 0 && type.data[a] === KINEMATIC) islands.still.data[b] = 0
+      else if (solver.links[4 * i + 1] !== 0 && type.data[b] === KINEMATIC) islands.still.data[a] = 0
+    }
+    slept.clear()
+    islands.settle(slept)
+    for (let i = 0; i < slept.length; i++) {
+      const at = 3 * slept.data[i]
+      for (let k = 0; k < 3; k++) {
+        poses.velocity.data[at + k] = 0
+        pace.data[at + k] = 0
+      }
+    }
+  }
+
+  /** What fell asleep in the last tick moves no more. */
+  restSlept(): void {
+    const { slept, poses } = this
+    for (let i = 0; i < slept.length; i++) poses.rest(slept.data[i])
+    slept.clear()
+  }
+
+  /** Whether a body takes part in motion: alive and enabled. */
+  private moves(body: number): boolean {
+    return (this.population.bodyFlags.data[body] & (BODY_ENABLED | BODY_DEAD)) === BODY_ENABLED
+  }
+
+  private exists(body: number): boolean {
+    return this.population.bodySerial.data[body] !== 0 && this.population.bodyAlive(body)
+  }
+}

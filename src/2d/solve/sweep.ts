@@ -1,0 +1,298 @@
+/**
+ * What moves far in one tick is followed along its way: where it would go through something solid it is stopped there, bounces,
+ * and goes on with what is left of the tick. The legs of such a way are kept for the ledger.
+ */
+import { SOLID } from '../../core/filter.ts'
+import { cosSin } from '../../core/maths.ts'
+import type { Pairs } from '../../core/pairs.ts'
+import { DYNAMIC, type Population } from '../../core/population.ts'
+import { IntList } from '../../core/table.ts'
+import type { Geometry } from '../geometry.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/words.ts'
+import { MAX_BENDS, type Path } from '../path.ts'
+import type { Poses } from '../poses.ts'
+import type { Motion } from './motion.ts'
+
+/** Part of half its least width that a body may move in a tick without being followed. */
+const FAR = 0.5
+/** Bounces within a tick; what is left then waits for the next. */
+const MAX_LEGS = MAX_BENDS
+/** Lengths a second (times the unit) below which nothing bounces. */
+const BOUNCE = 0.5
+
+export class Sweeper {
+  private readonly fast = new IntList()
+  private readonly record = new Float64Array(GAP_SIZE)
+  private readonly centres = new Float64Array(4)
+  private readonly mixed = new Float64Array(3)
+  private readonly pose = new Float64Array(3)
+  private readonly population: Population<object, object>
+  private readonly pairs: Pairs
+  private readonly poses: Poses
+  private readonly path: Path
+  private readonly geometry: Geometry
+  private readonly motion: Motion
+  private readonly normal: { data: Float64Array }
+  private readonly touch: number
+  private readonly unit: number
+  private readonly older = (a: number, b: number): boolean =>
+    this.population.bodySerial.data[a] < this.population.bodySerial.data[b]
+  /** What the last search found: the pair, and its time. */
+  private readonly hit = new Float64Array(2)
+
+  constructor(
+    population: Population<object, object>,
+    pairs: Pairs,
+    poses: Poses,
+    path: Path,
+    geometry: Geometry,
+    motion: Motion,
+    normal: { data: Float64Array },
+    touch: number,
+    unit: number,
+  ) {
+    this.population = population
+    this.pairs = pairs
+    this.poses = poses
+    this.path = path
+    this.geometry = geometry
+    this.motion = motion
+    this.normal = normal
+    this.touch = touch
+    this.unit = unit
+  }
+
+  /**
+   * Follows every fast body of this tick.
+   * @param refit brings geometry, bounds and candidate pairs of a body up to date after its way has changed
+   */
+  run(now: number, dt: number, refit: (body: number) => void): void {
+    const { fast, motion } = this
+    const { awake } = motion.islands
+    fast.clear()
+    for (let i = 0; i < awake.length; i++) if (this.isFast(awake.data[i])) fast.push(awake.data[i])
+    if (fast.length === 0) return
+    fast.sort(this.older)
+    for (let i = 0; i < fast.length; i++) this.follow(fast.data[i], now, dt, refit)
+  }
+
+  private isFast(body: number): boolean {
+    const { motion, poses, population, geometry } = this
+    const { dynamics } = motion
+    if (dynamics.sweep.data[body] === 0) return false
+    const { place, before, turn } = poses
+    const dx = place.data[2 * body] - before.data[3 * body]
+    const dy = place.data[2 * body + 1] - before.data[3 * body + 1]
+    const turned = Math.abs(turn.data[3 * body] - before.data[3 * body + 2])
+    let far = Math.sqrt(dx * dx + dy * dy)
+    if (turned > 0) {
+      let reach = 0
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        reach = Math.max(reach, geometry.reach.data[c])
+      }
+      far += turned * reach
+    }
+    return far > FAR * dynamics.slender.data[body]
+  }
+
+  private follow(body: number, now: number, dt: number, refit: (body: number) => void): void {
+    const { path, hit, poses, pose } = this
+    let from = 0
+    for (let leg = 0; leg < MAX_LEGS; leg++) {
+      if (!this.firstHit(body, from)) return
+      const pair = hit[0]
+      const time = hit[1]
+      path.cut(body, time)
+      this.bounce(body, pair, time, now, dt, refit)
+      refit(body)
+      from = time
+    }
+    // Enough for one tick: it waits here.
+    path.poseAt(body, from, pose)
+    poses.set(body, pose[0], pose[1], pose[2])
+    refit(body)
+  }
+
+  /** The first solid pair that a body meets after a time of the tick. */
+  private firstHit(body: number, from: number): boolean {
+    const { population, pairs, motion, hit } = this
+    const all = motion.dynamics.sweep.data[body] === 2
+    let best = Infinity
+    let found = -1
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+        const pair = edge >> 1
+        const other = (edge & 1) === 0 ? pairs.b.data[pair] : pairs.a.data[pair]
+        if (!all && population.type.data[population.filter.body.data[other]] === DYNAMIC) continue
+        if (motion.responseOf(pair) !== SOLID) continue
+        const time = this.timeOf(pair, body, from)
+        // Of two at the same time the older pair comes first: edges run from the youngest.
+        if (time > best || time < 0 || (time === best && !this.olderPair(pair, found))) continue
+        best = time
+        found = pair
+      }
+    }
+    hit[0] = found
+    hit[1] = best
+    return found >= 0
+  }
+
+  private olderPair(p: number, q: number): boolean {
+    const { serial } = this.population
+    const { a, b } = this.pairs
+    const first = serial.data[a.data[p]] - serial.data[a.data[q]]
+    return first !== 0 ? first < 0 : serial.data[b.data[p]] < serial.data[b.data[q]]
+  }
+
+  /**
+   * When two that are not in contact first come to touch after a time, or -1. Two that were in contact then are left to the solver, and
+   * only stopped when one goes half way through the other all the same.
+   */
+  private timeOf(pair: number, body: number, from: number): number {
+    const { pairs, path, motion, touch, record } = this
+    const a = pairs.a.data[pair]
+    const b = pairs.b.data[pair]
+    path.gapAt(a, b, from, record)
+    const gap = record[DISTANCE]
+    const slender = motion.dynamics.slender.data[body]
+    const reach = gap > touch ? 0.5 * touch : -0.5 * slender
+    if (gap <= reach) return -1
+    return path.firstWithin(a, b, reach, from)
+  }
+
+  /** At the time of a hit: the impulse that two exchange, and the way that is left. */
+  private bounce(
+    body: number,
+    pair: number,
+    time: number,
+    now: number,
+    dt: number,
+    refit: (body: number) => void,
+  ): void {
+    const { pairs, population, motion, path, record, centres, mixed } = this
+    const a = pairs.a.data[pair]
+    const b = pairs.b.data[pair]
+    const own = population.filter.body.data[a]
+    const its = population.filter.body.data[b]
+    path.gapAt(a, b, time, record)
+    const nx = record[NORMAL]
+    const ny = record[NORMAL + 1]
+    const x = (record[POINT_A] + record[POINT_B]) / 2
+    const y = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
+    this.centreAt(own, time, centres, 0)
+    this.centreAt(its, time, centres, 2)
+    const v = this.velocityOf(own, dt)
+    const vax = v[0] - v[2] * (y - centres[1])
+    const vay = v[1] + v[2] * (x - centres[0])
+    const w = this.velocityOf(its, dt)
+    const vx = w[0] - w[2] * (y - centres[3]) - vax
+    const vy = w[1] + w[2] * (x - centres[2]) - vay
+    const closing = -(vx * nx + vy * ny)
+    this.normal.data[2 * pair] = nx
+    this.normal.data[2 * pair + 1] = ny
+    if (motion.pressed.data[pair] !== now) motion.pressedWhen.data[pair] = time
+    motion.pressed.data[pair] = now
+    motion.swept.data[pair] = now
+    if (closing > 0) {
+      motion.readSurface(pair, mixed)
+      const restitution = closing > BOUNCE * this.unit ? mixed[1] : 0
+      const jn = (closing * (1 + restitution)) / this.inverseAlong(own, its, x, y, nx, ny)
+      if (jn < Infinity) {
+        const tx = ny
+        const ty = -nx
+        const across = vx * tx + vy * ty - mixed[2]
+        let jt = -across / this.inverseAlong(own, its, x, y, tx, ty)
+        const most = mixed[0] * jn
+        if (!(jt < most)) jt = most
+        if (!(jt > -most)) jt = -most
+        this.push(own, -(jn * nx + jt * tx), -(jn * ny + jt * ty), x - centres[0], y - centres[1])
+        this.push(its, jn * nx + jt * tx, jn * ny + jt * ty, x - centres[2], y - centres[3])
+        pairs.impulse.data[pair] += jn
+        pairs.friction.data[pair] += Math.abs(jt)
+        if (closing > pairs.closing.data[pair]) pairs.closing.data[pair] = closing
+      }
+    }
+    // The body goes on from here at its new speed; so does the other one, if it can be moved.
+    this.goOn(body, time, dt)
+    const other = body === own ? its : own
+    if (population.type.data[other] === DYNAMIC) {
+      motion.wake(other)
+      path.cut(other, time)
+      this.goOn(other, time, dt)
+      refit(other)
+    }
+  }
+
+  private readonly speeds = new Float64Array(6)
+  private which = 0
+
+  /** Velocity of the centre and spin, as a dynamic body has it or a kinematic one is driven. */
+  private velocityOf(body: number, dt: number): Float64Array {
+    const { poses, population, speeds } = this
+    this.which = 3 - this.which
+    const out = speeds.subarray(this.which, this.which + 3)
+    if (population.type.data[body] === DYNAMIC) {
+      for (let k = 0; k < 3; k++) out[k] = poses.velocity.data[3 * body + k]
+      return out
+    }
+    const { place, before, turn } = poses
+    out[0] = (place.data[2 * body] - before.data[3 * body]) / dt
+    out[1] = (place.data[2 * body + 1] - before.data[3 * body + 1]) / dt
+    out[2] = (turn.data[3 * body] - before.data[3 * body + 2]) / dt
+    return out
+  }
+
+  private centreAt(body: number, time: number, out: Float64Array, at: number): void {
+    const { pose, path, motion } = this
+    path.poseAt(body, time, pose)
+    const turn = this.turn
+    turn[0] = pose[2]
+    cosSin(turn, 0)
+    const x = motion.dynamics.centre.data[2 * body]
+    const y = motion.dynamics.centre.data[2 * body + 1]
+    out[at] = pose[0] + turn[1] * x - turn[2] * y
+    out[at + 1] = pose[1] + turn[2] * x + turn[1] * y
+  }
+
+  private readonly turn = new Float64Array(3)
+
+  /** How much two bodies give way together to a push at a point along a direction. */
+  private inverseAlong(own: number, its: number, x: number, y: number, nx: number, ny: number): number {
+    const { centres } = this
+    const { inverse } = this.motion.dynamics
+    let sum = 0
+    for (let side = 0; side < 2; side++) {
+      const at = 3 * (side === 0 ? own : its)
+      const arm = (x - centres[2 * side]) * ny - (y - centres[2 * side + 1]) * nx
+      sum += inverse.data[at] * nx * nx + inverse.data[at + 1] * ny * ny + inverse.data[at + 2] * arm * arm
+    }
+    return sum
+  }
+
+  private push(body: number, px: number, py: number, rx: number, ry: number): void {
+    const { inverse } = this.motion.dynamics
+    const { velocity } = this.poses
+    velocity.data[3 * body] += px * inverse.data[3 * body]
+    velocity.data[3 * body + 1] += py * inverse.data[3 * body + 1]
+    velocity.data[3 * body + 2] += (rx * py - ry * px) * inverse.data[3 * body + 2]
+  }
+
+  /** From its pose at a time on, a body moves at its velocity for the rest of the tick. */
+  private goOn(body: number, time: number, dt: number): void {
+    const { poses, centres, pose, turn, motion, path } = this
+    const left = (1 - time) * dt
+    this.centreAt(body, time, centres, 0)
+    const { velocity } = poses
+    const x = motion.dynamics.centre.data[2 * body]
+    const y = motion.dynamics.centre.data[2 * body + 1]
+    path.poseAt(body, time, pose)
+    turn[0] = pose[2] + velocity.data[3 * body + 2] * left
+    cosSin(turn, 0)
+    poses.set(
+      body,
+      centres[0] + velocity.data[3 * body] * left - turn[1] * x + turn[2] * y,
+      centres[1] + velocity.data[3 * body + 1] * left - turn[2] * x - turn[1] * y,
+      turn[0],
+    )
+  }
+}
