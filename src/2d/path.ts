@@ -270,7 +270,17 @@ export class Path {
           geometry.blockAt(q, this.at, this.other, 0)
           placed = true
         }
-        gapOfPieces(this.own, from, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
+        gapOfPieces(
+          this.own,
+          from,
+          n,
+          geometry.kindOf(p),
+          this.other,
+          0,
+          geometry.countOf(q),
+          geometry.kindOf(q),
+          record,
+        )
         const left = record[DISTANCE] - reach
         if (left <= CLOSE) return 0
         // How deep two overlap changes by no more than they move; how far apart they are, by what they move along the normal.

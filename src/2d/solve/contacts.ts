@@ -292,9 +292,11 @@ export class Contacts {
     const last = at + POINT_WORDS * (count.data[c] - 1)
     const near = Math.min(ON_SURFACE * this.unit, 0.2 * slender)
     const lift = 2 * near
+    // The middle of the contact, on the surface of its own ground.
+    const down = (points.data[at + POINT_GAP] + points.data[last + POINT_GAP]) / 4
     probe[0] = 0
-    probe[1] = (points.data[at + POINT_X] + points.data[last + POINT_X]) / 2
-    probe[2] = (points.data[at + POINT_Y] + points.data[last + POINT_Y]) / 2
+    probe[1] = (points.data[at + POINT_X] + points.data[last + POINT_X]) / 2 - nx * down
+    probe[2] = (points.data[at + POINT_Y] + points.data[last + POINT_Y]) / 2 - ny * down
     const ground = bySign < 0 ? this.pieceB.data[by] : this.pieceA.data[by]
     this.probeGap(ground)
     const before = gapRecord[DISTANCE]

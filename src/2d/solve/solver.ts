@@ -46,6 +46,8 @@ const ROW = HEAD + 2 * POINT
 
 /** Substeps a tick. */
 const SUBSTEPS = 5
+/** Passes a substep that take back the speed by which overlaps were pushed apart. */
+const RELAX = 2
 /** Stiffness of contacts, as cycles a second, and how strongly they are damped. */
 const CYCLES = 45
 const DAMPING = 10
@@ -188,7 +190,7 @@ export class Solver {
       this.warm()
       this.pass(h, true)
       this.advance(h)
-      if (!this.burst) this.pass(h, false)
+      for (let k = 0; k < RELAX && !this.burst; k++) this.pass(h, false)
       this.sum()
     }
     this.bounce()

@@ -181,6 +181,9 @@ export class Sweeper {
     const y = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
     this.centreAt(own, time, centres, 0)
     this.centreAt(its, time, centres, 2)
+    // Their speeds at that time: the pull of the rest of the tick comes after it.
+    this.pull(own, -(1 - time) * dt)
+    this.pull(its, -(1 - time) * dt)
     const v = this.velocityOf(own, dt)
     const vax = v[0] - v[2] * (y - centres[1])
     const vay = v[1] + v[2] * (x - centres[0])
@@ -213,14 +216,19 @@ export class Sweeper {
       }
     }
     // The body goes on from here at its new speed; so does the other one, if it can be moved.
-    this.goOn(body, time, dt)
     const other = body === own ? its : own
+    const half = ((1 - time) * dt) / 2
+    this.pull(own, half)
+    this.pull(its, half)
+    this.goOn(body, time, dt)
     if (population.type.data[other] === DYNAMIC) {
       motion.wake(other)
       path.cut(other, time)
       this.goOn(other, time, dt)
       refit(other)
     }
+    this.pull(own, half)
+    this.pull(its, half)
   }
 
   private readonly speeds = new Float64Array(6)
@@ -267,6 +275,17 @@ export class Sweeper {
       sum += inverse.data[at] * nx * nx + inverse.data[at + 1] * ny * ny + inverse.data[at + 2] * arm * arm
     }
     return sum
+  }
+
+  /** Adds what gravity does to a dynamic body in so many seconds. */
+  private pull(body: number, seconds: number): void {
+    const { gravity, dynamics } = this.motion
+    if (this.population.type.data[body] !== DYNAMIC) return
+    const scale = dynamics.tuning.data[3 * body] * seconds
+    const { velocity } = this.poses
+    for (let k = 0; k < 2; k++) {
+      if (dynamics.inverse.data[3 * body + k] > 0) velocity.data[3 * body + k] += gravity[k] * scale
+    }
   }
 
   private push(body: number, px: number, py: number, rx: number, ry: number): void {
