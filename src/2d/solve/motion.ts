@@ -114,7 +114,7 @@ export class Motion {
   }
 
   wake(body: number): void {
-    if (this.population.type.data[body] === DYNAMIC) this.islands.wake(body)
+    if (this.population.type.data[body] === DYNAMIC && this.population.bodyAlive(body)) this.islands.wake(body)
   }
 
   wakeAll(): void {
