@@ -31,6 +31,9 @@ const DONE: Record<SceneAction['do'], string> = {
   enable: 'is switched on',
   disable: 'is switched off',
   layer: 'changes its layer',
+  push: 'is pushed',
+  type: 'changes its type',
+  blast: 'blows up',
 }
 
 let player = new ScenePlayer(checked)

@@ -2,6 +2,7 @@
 
 export type { QueryFilter } from '../core/asking.ts'
 export * from '../core/index.ts'
+export { type BlastHit2, type BlastOptions2, blast } from './blast.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
 export { Collider2 } from './collider.ts'
 export {

@@ -461,6 +461,20 @@ export class Space2 implements Space<MutableVec2> {
     return { bounds, shapes: record[DISTANCE], touch: this.reachOfTouch }
   }
 
+  weight(body: number): string {
+    const { dynamics, motion } = this
+    const { gravity } = motion
+    const scale = dynamics.tuning.data[3 * body]
+    const words = [`weighs ${Number(dynamics.mass.data[2 * body].toPrecision(3))} kg`]
+    if (gravity[0] === 0 && gravity[1] === 0) words.push('no gravity')
+    else if (scale === 0) words.push('its gravity is scaled to 0')
+    else if (scale !== 1) words.push(`gravity scaled by ${scale}`)
+    const locks = dynamics.locks.data[body]
+    if (locks !== 0) words.push(`locked in ${['x', 'y', 'turn'].filter((_, bit) => (locks & (1 << bit)) !== 0).join(', ')}`)
+    if (motion.islands.isAwake.data[body] === 0) words.push('asleep')
+    return words.join(', ')
+  }
+
   jumped(a: number, b: number): string | null {
     return this.jumpedOver(a, b) ?? this.jumpedOver(b, a)
   }

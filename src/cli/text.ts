@@ -106,7 +106,7 @@ export function eventSentence(line: LogEvent, telling: string | undefined): stri
   const why: string[] = []
   if (line.cause !== 'moved') why.push(line.cause)
   if (line.kind === 'end') why.push(`after ${line.dwell.toFixed(2)} s`)
-  if (line.kind === 'impact' && line.impulse! > 0) why.push(`${line.impulse!.toPrecision(2)} Ns`)
+  if (line.kind === 'impact' && telling === undefined && line.impulse! > 0) why.push(`${line.impulse!.toPrecision(2)} Ns`)
   const signs = { begin: pc.green('▶'), end: pc.cyan('◀'), during: pc.dim('·'), impact: pc.red('!') }
   const sign = signs[line.kind]
   return `${clock(line.time)}  ${sign} ${text}${why.length > 0 ? pc.dim(`  (${why.join(', ')})`) : ''}`
@@ -127,6 +127,9 @@ export function actionSentence(line: LogAction): string {
     enable: 'is switched on',
     disable: 'is switched off',
     layer: 'changes its layer',
+    push: 'is pushed',
+    type: 'changes its type',
+    blast: 'blows up',
   }
   return `${clock(line.time)}  ${pc.magenta('*')} ${line.body}${part} ${verbs[line.do] ?? line.do}`
 }

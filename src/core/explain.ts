@@ -25,6 +25,7 @@ export const CHECKS = [
   'decide',
   'bounds',
   'shapes',
+  'motion',
   'teleport',
   'watched',
   'over',
@@ -94,6 +95,8 @@ export interface Explainable<B extends object, C extends object, V extends objec
   matches(side: Side, collider: number): boolean
   apart(a: number, b: number): Apart
   jumped(a: number, b: number): string | null
+  /** How forces move a dynamic body, in a few words. */
+  weight(body: number): string
 }
 
 type AnyBody = BodyHandle<Kinds, unknown>
@@ -250,6 +253,7 @@ function explainColliders<B extends object, C extends object, V extends object>(
       add('shapes', 'passed', `their shapes are ${length(apart.shapes)} apart, which counts as touching`)
     else add('shapes', 'passed', `their shapes overlap by ${length(-apart.shapes)}`)
   }
+  if (response === SOLID) add('motion', 'note', motionOf(rooms, one.body, other.body))
   if (jump !== null) add('teleport', 'note', jump)
   const speaking: Watch<B, C, V>[] = []
   checks.push(watchedCheck(rooms, a, b, one, other, response, speaking))
@@ -337,6 +341,19 @@ function watchedCheck<B extends object, C extends object, V extends object>(
     detail: `no watch speaks of them (${others})`,
     cure: `world.watch(${side(one)}, ${side(other)}, { begin(e) { … } })`,
   }
+}
+
+/** What bodies add: whether anything pushes the two apart, and what may keep them from moving. */
+function motionOf<B extends object, C extends object, V extends object>(
+  { weight }: Explainable<B, C, V>,
+  one: AnyBody,
+  other: AnyBody,
+): string {
+  const movable = [one, other].filter((body) => body.type === 'dynamic')
+  if (movable.length === 0) {
+    return `${one} is ${one.type}, ${other} is ${other.type}: they touch and are told, but nothing pushes them apart`
+  }
+  return movable.map((body) => `${body} is dynamic, ${weight(body.slot)}`).join('; ')
 }
 
 /** Whether the strength of two that touch reached the threshold of a watch that waits for an impact; null where none does. */

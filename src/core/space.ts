@@ -33,6 +33,8 @@ export interface Space<V> {
   readApproach(pair: number, out: Float64Array, at: number): void
   /** For explanations: how far two colliders are from each other. Cold. */
   apart(a: number, b: number): Apart
+  /** For explanations: how forces move a dynamic body, in a few words. Cold. */
+  weight(body: number): string
   /** For explanations: when the last teleport of either jumped over the other, a sentence about it. Cold. */
   jumped(a: number, b: number): string | null
   /** Something about this collider changed: what rests on it wakes. */

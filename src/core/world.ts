@@ -339,6 +339,7 @@ export abstract class WorldCore<
         matches: (side, c) => matcher.matches(side, c),
         apart: (one, other) => space.apart(one, other),
         jumped: (one, other) => space.jumped(one, other),
+        weight: (body) => space.weight(body),
       },
       a as never,
       b as never,

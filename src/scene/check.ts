@@ -108,6 +108,7 @@ function checkNames(scene: Scene): Problem[] {
     const path = ['actions', index]
     bodyAndCollider(action.body, 'collider' in action ? action.collider : undefined, path)
     if (action.do === 'layer') layerSet(action.layer, [...path, 'layer'])
+    if (action.do === 'blast' && action.cover !== undefined) layerSet(action.cover, [...path, 'cover'])
   }
   for (const [index, ray] of (scene.rays ?? []).entries()) {
     const path = ['rays', index]
@@ -136,6 +137,18 @@ function checkNames(scene: Scene): Problem[] {
   }
   return checker.problems
 }
+
+/** What only a dynamic body has. */
+const DYNAMIC_FIELDS = [
+  'mass',
+  'inertia',
+  'gravityScale',
+  'damping',
+  'spinDamping',
+  'locks',
+  'sweep',
+  'sleeps',
+] as const
 
 function checkBody(
   checker: Checker,
@@ -166,6 +179,14 @@ function checkBody(
         `a static body takes no ${field}; make it kinematic, or take it out`,
       )
     }
+  }
+  if (body.type !== 'dynamic') {
+    for (const field of DYNAMIC_FIELDS) {
+      if (body[field] === undefined) continue
+      checker.error('not-dynamic', [...path, field], `a ${body.type} body takes no ${field}: make it dynamic, or take it out`)
+    }
+  } else if (body.path !== undefined) {
+    checker.error('bad-value', [...path, 'path'], 'a dynamic body takes no path: make it kinematic, or push it')
   }
   if (body.path === undefined) return
   for (const field of ['velocity', 'spin'] as const) {

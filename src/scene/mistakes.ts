@@ -3,13 +3,19 @@
  * report, motions that lead nowhere. Each with its place and its cure. Asked only of scenes whose names are right.
  */
 
-import type { Vec2 } from '../2d/index.ts'
+import { type AskingShape2, type Collider2, distance, type Pose2, type Shape2, type Vec2 } from '../2d/index.ts'
 import { masks, PASS, RESPONSE_NAMES, SENSE, SOLID } from '../core/filter.ts'
 import { defineLayers, type Layers } from '../core/index.ts'
-import { ScenePlayer } from './play.ts'
+import { cosSin } from '../core/maths.ts'
+import { type SceneKinds, ScenePlayer } from './play.ts'
 import { type Problem, placeOf } from './problems.ts'
 import type { Scene, SceneBody, SceneCollider, SceneSide } from './schema.ts'
 import { sceneShape, vector } from './shapes.ts'
+
+/** Metres up to which two that overlap only touch. */
+const TOUCHING = 1e-6
+/** Metres that a fall is followed. */
+const FALL = 1e4
 
 /** A collider of the scene in one of the states that it is in at some time. */
 interface State {
@@ -23,6 +29,7 @@ interface State {
 }
 
 type Path = readonly PropertyKey[]
+type Part = Collider2<SceneKinds>
 
 /** All such mistakes, in the order of the file's sections. */
 export function findMistakes(scene: Scene): Problem[] {
@@ -137,6 +144,10 @@ class Finder {
       }
     }
     this.oneSided(body, index)
+    if (body.type === 'dynamic') {
+      this.floor(body, index)
+      this.weight(body, index)
+    }
     if (body.type === 'kinematic') {
       this.motion(body, index)
       this.speed(body, index)
@@ -237,16 +248,79 @@ class Finder {
     for (const body of this.player.world.bodies()) {
       for (const met of body.overlapping()) {
         if (met.response !== 'solid' || met.body.serial < body.serial) continue
+        const depth = depthOf(met.mine, met.other)
+        if (depth < TOUCHING) continue
         this.add(
           'hint',
           'start-overlap',
           ['bodies', names.indexOf(met.body.name!)],
-          `starts within ${JSON.stringify(body.name)} (colliders ${met.other.index} and ${met.mine.index}), and the two are solid to each other`,
+          `starts ${Number(depth.toPrecision(2))} m deep within ${JSON.stringify(body.name)} (colliders ${met.other.index} and ${met.mine.index}), and the two are solid to each other${
+            body.type === 'dynamic' || met.body.type === 'dynamic' ? ': they will be pushed apart' : ''
+          }`,
           'move one of them, or let the pair sense or pass',
         )
         break
       }
     }
+  }
+
+  /** A dynamic body that falls, and that nothing solid is below: on a sensor, or on nothing at all. */
+  private floor(body: SceneBody, index: number): void {
+    const { world } = this.player
+    const { x, y } = world.gravity
+    const scale = body.gravityScale ?? 1
+    const length = Math.sqrt(x * x + y * y) * Math.abs(scale)
+    if (length === 0 || body.locks?.y === true || body.locks?.x === true) return
+    const mover = world.find(body.name)!
+    const fall = { x: (x * scale * FALL) / length, y: (y * scale * FALL) / length }
+    let sensor: Part | null = null
+    for (const collider of mover.colliders) {
+      for (const shape of askingParts(collider.shape)) {
+        const { at: from, angle } = poseOf(collider)
+        const to = { x: from.x + fall.x, y: from.y + fall.y }
+        for (const hit of world.shapecast.all(
+          { shape: shape as AskingShape2, from, to, angle },
+          { as: collider, response: 'any', except: mover },
+        )) {
+          if (hit.body.type === 'dynamic') continue
+          if (respondBetween(this.states, collider, hit.collider) === SOLID) return
+          sensor ??= hit.collider
+        }
+      }
+    }
+    if (mover.colliders.length === 0) return
+    if (sensor !== null) {
+      this.add(
+        'warning',
+        'sensor-floor',
+        ['bodies', index],
+        `will fall through ${JSON.stringify(sensor.body.name)}, which only senses it, and nothing solid is below`,
+        `let the pair of layers be 'solid', or give ${JSON.stringify(sensor.body.name)} a solid collider`,
+      )
+    } else {
+      this.add(
+        'hint',
+        'no-floor',
+        ['bodies', index],
+        `falls without end: nothing solid is below ${JSON.stringify(body.name)}`,
+        'put something solid below it, set gravityScale or gravity to 0, or make it kinematic',
+      )
+    }
+  }
+
+  /** A dynamic body whose mass nobody has thought of. */
+  private weight(body: SceneBody, index: number): void {
+    if (body.mass !== undefined || (body.colliders ?? []).length === 0) return
+    const mover = this.player.world.find(body.name)!
+    const light = mover.colliders.every((each) => each.sensor || each.density === 0 || each.shape.area === 0)
+    if (!light) return
+    this.add(
+      'hint',
+      'no-mass',
+      ['bodies', index],
+      'none of its colliders has area and density, so it weighs 1 kg',
+      "give the body a 'mass', or a collider a density",
+    )
   }
 
   private actions(): void {
@@ -407,4 +481,30 @@ function thickness(collider: SceneCollider): number {
 
 function tidy(metres: number): number {
   return Number(metres.toPrecision(3))
+}
+
+/** Where a collider is in the world. */
+function poseOf({ body, at, angle }: Part): Pose2 {
+  const turn = Float64Array.of(body.angle, 0, 0)
+  cosSin(turn, 0)
+  const [, cos, sin] = turn
+  const place = { x: body.at.x + cos * at.x - sin * at.y, y: body.at.y + sin * at.x + cos * at.y }
+  return { at: place, angle: body.angle + angle }
+}
+
+function depthOf(one: Part, other: Part): number {
+  return -distance(one.shape, poseOf(one), other.shape, poseOf(other)).distance
+}
+
+/** The shapes by which a shape can ask: none for a polyline. */
+function askingParts(shape: Shape2): Shape2[] {
+  return shape.kind === 'polyline' || shape.kind === 'halfspace' ? [] : [shape]
+}
+
+function respondBetween(states: readonly State[], one: Part, other: Part): number {
+  const find = (each: Part): State | undefined =>
+    states.find((state) => state.body.name === each.body.name && state.index === each.index)
+  const a = find(one)
+  const b = find(other)
+  return a === undefined || b === undefined ? PASS : respond(a, b)
 }

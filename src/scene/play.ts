@@ -1,5 +1,5 @@
 /** A scene made into a world, and the player that carries out its paths, actions and rays tick by tick. */
-import { type Body2, type Collider2, createWorld, type RayHit2, type World2 } from '../2d/index.ts'
+import { type Body2, blast, type Collider2, createWorld, type RayHit2, type World2 } from '../2d/index.ts'
 import { defineLayers, KeenError, type Kinds, type Watch, type WatchEvent } from '../core/index.ts'
 import { cosSin } from '../core/maths.ts'
 import type { Scene, SceneAction, SceneBody, SceneRay, SceneSide, SceneWatch } from './schema.ts'
@@ -67,6 +67,9 @@ export class ScenePlayer {
       tags: scene.tags ?? [],
       rate: scene.rate ?? 60,
       unit: scene.unit ?? 1,
+      gravity: scene.gravity && vector(scene.gravity),
+      pushOut: scene.pushOut,
+      burst: scene.burst,
     })
     for (const body of scene.bodies) this.addBody(body)
     this.pending = [...(scene.actions ?? [])].sort((a, b) => a.time - b.time)
@@ -87,7 +90,7 @@ export class ScenePlayer {
       const action = this.pending.shift()!
       if (this.act(action)) actions.push(action)
     }
-    for (const travel of this.onPath) if (travel.body.alive) follow(travel, this.world.time + this.world.dt)
+    for (const travel of this.onPath) if (travel.body.alive && travel.body.type === 'kinematic') follow(travel, this.world.time + this.world.dt)
     this.events = []
     this.world.step()
     const rays: RayState[] = []
@@ -105,6 +108,14 @@ export class ScenePlayer {
       enabled: spec.enabled,
       velocity: spec.velocity && vector(spec.velocity),
       spin: spec.spin,
+      mass: spec.mass,
+      inertia: spec.inertia,
+      gravityScale: spec.gravityScale,
+      damping: spec.damping,
+      spinDamping: spec.spinDamping,
+      locks: spec.locks,
+      sweep: spec.sweep,
+      sleeps: spec.sleeps,
       data: spec,
       colliders: (spec.colliders ?? []).map((each) => ({
         shape: sceneShape(each.shape),
@@ -116,6 +127,11 @@ export class ScenePlayer {
         solidBits: each.solid,
         senseBits: each.sense,
         enabled: each.enabled,
+        density: each.density,
+        friction: each.friction,
+        restitution: each.restitution,
+        surfaceSpeed: each.surfaceSpeed,
+        oneWay: each.oneWay && vector(each.oneWay),
       })),
     })
     this.bodies.set(spec.name, body)
@@ -161,6 +177,20 @@ export class ScenePlayer {
       const index = this.onPath.findIndex((travel) => travel.body === body)
       if (index >= 0) this.onPath.splice(index, 1)
       body.teleport({ at: vector(action.at), angle: action.angle ?? body.angle })
+      return true
+    }
+    if (action.do === 'push') {
+      if (body.type !== 'dynamic') return false
+      body.applyImpulse(vector(action.impulse), action.at && carried(action.at, body))
+      return true
+    }
+    if (action.do === 'type') {
+      body.type = action.type
+      return true
+    }
+    if (action.do === 'blast') {
+      const { reach, strength, cover } = action
+      blast(this.world, { at: body.at, reach, strength, cover, except: body })
       return true
     }
     const chosen = action.collider

@@ -64,6 +64,11 @@ const collider = z.strictObject({
   sense: z.array(name).optional().describe('layers that it senses, by hand instead of by the pair table'),
   sensor: z.boolean().optional().describe('never presses, only senses'),
   enabled: z.boolean().optional(),
+  density: rounding.optional().describe('kilograms a square metre, for the mass of a dynamic body; default 1'),
+  friction: rounding.optional().describe('of a pair, the root of the product; default 0.6'),
+  restitution: rounding.optional().describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
+  surfaceSpeed: finite.optional().describe('metres a second at which it carries what lies on it, to the right; default 0'),
+  oneWay: point.optional().describe('lets through what comes along this direction, and holds what comes against it'),
 })
 
 const path = z.strictObject({
@@ -83,8 +88,16 @@ const body = z.strictObject({
   angle: angle.optional(),
   enabled: z.boolean().optional(),
   colliders: z.array(collider).optional(),
-  velocity: point.optional().describe('metres a second; kinematic only'),
-  spin: finite.optional().describe('radians a second; kinematic only'),
+  velocity: point.optional().describe('metres a second; not for static bodies'),
+  spin: finite.optional().describe('radians a second; not for static bodies'),
+  mass: size.optional().describe('kilograms, instead of what the densities give; dynamic only, as all that follow'),
+  inertia: size.optional(),
+  gravityScale: finite.optional().describe('default 1'),
+  damping: rounding.optional().describe('by how much its motion slows, as a part a second; default 0'),
+  spinDamping: rounding.optional(),
+  locks: z.strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() }).optional(),
+  sweep: z.enum(['off', 'statics', 'all']).optional().describe("against what its way is swept; default 'statics'"),
+  sleeps: z.boolean().optional().describe('whether it may fall asleep; default true'),
   path: path.optional().describe('kinematic only; instead of a velocity'),
 })
 
@@ -101,6 +114,22 @@ const action = z.discriminatedUnion('do', [
   z.strictObject({ time: seconds, do: z.literal('enable'), body: name, collider: colliderIndex }),
   z.strictObject({ time: seconds, do: z.literal('disable'), body: name, collider: colliderIndex }),
   z.strictObject({ time: seconds, do: z.literal('layer'), body: name, collider: colliderIndex, layer: layerSet }),
+  z.strictObject({
+    time: seconds,
+    do: z.literal('push'),
+    body: name,
+    impulse: point.describe('newton seconds; on a dynamic body'),
+    at: point.optional().describe('where it acts, about the body; default its centre of mass'),
+  }),
+  z.strictObject({ time: seconds, do: z.literal('type'), body: name, type: z.enum(BODY_TYPES) }),
+  z.strictObject({
+    time: seconds,
+    do: z.literal('blast'),
+    body: name.describe('what blows up: the blast goes off at its origin'),
+    reach: size,
+    strength: size.describe('newton seconds next to it'),
+    cover: z.array(name).optional().describe('layers that give cover'),
+  }),
 ])
 
 const ray = z.strictObject({
@@ -156,6 +185,9 @@ export const sceneSchema = z
     about: z.string().optional(),
     dimension: z.literal('2d'),
     rate: z.number().positive().max(1000).optional().describe('ticks a second; default 60'),
+    gravity: point.optional().describe('metres a second squared; default [0, -9.8]; it pulls dynamic bodies only'),
+    pushOut: size.optional().describe('metres a second at which overlapping bodies are parted at most; default 3'),
+    burst: z.boolean().optional().describe('whether what was parted keeps that speed'),
     unit: size.optional().describe('lengths of this file to a metre; default 1'),
     ticks: z.int().min(1).max(10_000_000).optional().describe('how long it runs unless told otherwise; default 600'),
     view: z.strictObject({ min: point, max: point }).optional().describe('what a picture shows; default all there is'),
