@@ -328,9 +328,8 @@ export class Motion {
     const tuning = dynamics.tuning.data
     for (let k = 0; k < 3; k++) bodies[at + 6 + k] = inverse[3 * body + k]
     const scale = tuning[3 * body]
-    const free = (k: number): number => (inverse[3 * body + k] > 0 ? 1 : 0)
-    bodies[at + 9] = free(0) * gravity[0] * scale + force[3 * body] * inverse[3 * body]
-    bodies[at + 10] = free(1) * gravity[1] * scale + force[3 * body + 1] * inverse[3 * body + 1]
+    bodies[at + 9] = (inverse[3 * body] > 0 ? gravity[0] * scale : 0) + force[3 * body] * inverse[3 * body]
+    bodies[at + 10] = (inverse[3 * body + 1] > 0 ? gravity[1] * scale : 0) + force[3 * body + 1] * inverse[3 * body + 1]
     bodies[at + 11] = force[3 * body + 2] * inverse[3 * body + 2]
     bodies[at + 12] = tuning[3 * body + 1]
     bodies[at + 13] = tuning[3 * body + 2]

@@ -27,12 +27,15 @@ const HEAD = 8
 const RATE = 5
 const MASS_PART = 6
 const IMPULSE_PART = 7
-/** Of a point: from the centres of A and of B, the gap less what the anchors make of it, masses, impulses now and in the whole. */
+/**
+ * Of a point: its arms about the centres of A and B, across the normal (r x n) and across the tangent (r x t, which is less the
+ * part of r along n); its gap as the tick begins; masses; impulses of the substep and of the tick, the greatest; the speed.
+ */
 const POINT = 13
-const RAX = 0
-const RAY = 1
-const RBX = 2
-const RBY = 3
+const ARM_A = 0
+const ARM_B = 1
+const SIDE_A = 2
+const SIDE_B = 3
 const GAP_AT_START = 4
 const NORMAL_MASS = 5
 const TANGENT_MASS = 6
@@ -156,17 +159,17 @@ export class Solver {
       const ray = y - centres[1]
       const rbx = x - centres[2]
       const rby = y - centres[3]
-      rows[to + RAX] = rax
-      rows[to + RAY] = ray
-      rows[to + RBX] = rbx
-      rows[to + RBY] = rby
-      rows[to + GAP_AT_START] = points[from + POINT_GAP]
+      // The tangent is (ny, -nx).
       const ran = rax * ny - ray * nx
       const rbn = rbx * ny - rby * nx
-      const normalMass = (iax + ibx) * nx * nx + (iay + iby) * ny * ny + iat * ran * ran + ibt * rbn * rbn
-      // The tangent is (ny, -nx).
       const rat = -rax * nx - ray * ny
       const rbt = -rbx * nx - rby * ny
+      rows[to + ARM_A] = ran
+      rows[to + ARM_B] = rbn
+      rows[to + SIDE_A] = rat
+      rows[to + SIDE_B] = rbt
+      rows[to + GAP_AT_START] = points[from + POINT_GAP]
+      const normalMass = (iax + ibx) * nx * nx + (iay + iby) * ny * ny + iat * ran * ran + ibt * rbn * rbn
       const tangentMass = (iax + ibx) * ny * ny + (iay + iby) * nx * nx + iat * rat * rat + ibt * rbt * rbt
       rows[to + NORMAL_MASS] = normalMass > 0 ? 1 / normalMass : 0
       rows[to + TANGENT_MASS] = tangentMass > 0 ? 1 / tangentMass : 0
@@ -289,10 +292,10 @@ export class Solver {
         const py = jn * ny - jt * nx
         vax -= px * iax
         vay -= py * iay
-        va -= iat * (rows[p + RAX] * py - rows[p + RAY] * px)
+        va -= iat * (jn * rows[p + ARM_A] + jt * rows[p + SIDE_A])
         vbx += px * ibx
         vby += py * iby
-        vb += ibt * (rows[p + RBX] * py - rows[p + RBY] * px)
+        vb += ibt * (jn * rows[p + ARM_B] + jt * rows[p + SIDE_B])
       }
       bodies[a + VX] = vax
       bodies[a + VY] = vay
@@ -303,7 +306,7 @@ export class Solver {
     }
   }
 
-  /** One pass over all contacts: friction, then the normal. With `soft`, overlaps are pushed apart. */
+  /** One pass over all contacts, of each point friction, then the normal. With `soft`, overlaps are pushed apart. */
   private pass(h: number, soft: boolean): void {
     const { rows, links, count, bodies, push } = this
     const inverse = 1 / h
@@ -328,45 +331,39 @@ export class Solver {
       const ibx = bodies[b + IX]
       const iby = bodies[b + IY]
       const ibt = bodies[b + IT]
-      for (let p = at + HEAD; p < end; p += POINT) {
-        const rax = rows[p + RAX]
-        const ray = rows[p + RAY]
-        const rbx = rows[p + RBX]
-        const rby = rows[p + RBY]
-        const vt = (vbx - vb * rby - vax + va * ray) * ny - (vby + vb * rbx - vay - va * rax) * nx - surface
-        const before = rows[p + TANGENT_IMPULSE]
-        const most = friction * rows[p + NORMAL_IMPULSE]
-        let after = before - rows[p + TANGENT_MASS] * vt
-        if (after > most) after = most
-        else if (after < -most) after = -most
-        rows[p + TANGENT_IMPULSE] = after
-        const change = after - before
-        const px = change * ny
-        const py = -change * nx
-        vax -= px * iax
-        vay -= py * iay
-        va -= iat * (rax * py - ray * px)
-        vbx += px * ibx
-        vby += py * iby
-        vb += ibt * (rbx * py - rby * px)
-      }
       const turnA = bodies[a + TURN]
       const turnB = bodies[b + TURN]
       const bendA = 0.5 * turnA * turnA
       const bendB = 0.5 * turnB * turnB
-      const dx = bodies[b + DX] - bodies[a + DX]
-      const dy = bodies[b + DY] - bodies[a + DY]
+      const nearer = (bodies[b + DX] - bodies[a + DX]) * nx + (bodies[b + DY] - bodies[a + DY]) * ny
       const rate = rows[at + RATE]
+      const softMass = rows[at + MASS_PART]
+      const softImpulse = rows[at + IMPULSE_PART]
       for (let p = at + HEAD; p < end; p += POINT) {
-        const rax = rows[p + RAX]
-        const ray = rows[p + RAY]
-        const rbx = rows[p + RBX]
-        const rby = rows[p + RBY]
-        // How the anchors have moved, to the second order of the turns.
-        const gx = dx - turnB * rby - bendB * rbx + turnA * ray + bendA * rax
-        const gy = dy + turnB * rbx - bendB * rby - turnA * rax + bendA * ray
-        const gap = rows[p + GAP_AT_START] + gx * nx + gy * ny
-        const vn = (vbx - vb * rby - vax + va * ray) * nx + (vby + vb * rbx - vay - va * rax) * ny
+        const ran = rows[p + ARM_A]
+        const rbn = rows[p + ARM_B]
+        const rat = rows[p + SIDE_A]
+        const rbt = rows[p + SIDE_B]
+        const normalBefore = rows[p + NORMAL_IMPULSE]
+        const tangentBefore = rows[p + TANGENT_IMPULSE]
+
+        const vt = (vbx - vax) * ny - (vby - vay) * nx + vb * rbt - va * rat - surface
+        const most = friction * normalBefore
+        let tangent = tangentBefore - rows[p + TANGENT_MASS] * vt
+        if (tangent > most) tangent = most
+        else if (tangent < -most) tangent = -most
+        rows[p + TANGENT_IMPULSE] = tangent
+        const rub = tangent - tangentBefore
+        vax -= rub * ny * iax
+        vay += rub * nx * iay
+        va -= iat * rat * rub
+        vbx += rub * ny * ibx
+        vby -= rub * nx * iby
+        vb += ibt * rbt * rub
+
+        // How the point's gap has changed, to the second order of the turns.
+        const gap = rows[p + GAP_AT_START] + nearer + turnB * rbn - turnA * ran + bendB * rbt - bendA * rat
+        const vn = (vbx - vax) * nx + (vby - vay) * ny + vb * rbn - va * ran
         let bias = 0
         let massPart = 1
         let impulsePart = 0
@@ -374,23 +371,20 @@ export class Solver {
         else if (soft) {
           bias = rate * gap
           if (bias < -push) bias = -push
-          massPart = rows[at + MASS_PART]
-          impulsePart = rows[at + IMPULSE_PART]
+          massPart = softMass
+          impulsePart = softImpulse
         }
-        const before = rows[p + NORMAL_IMPULSE]
-        let after = before - rows[p + NORMAL_MASS] * massPart * (vn + bias) - impulsePart * before
-        if (after < 0) after = 0
-        rows[p + NORMAL_IMPULSE] = after
-        if (after > rows[p + MOST]) rows[p + MOST] = after
-        const change = after - before
-        const px = change * nx
-        const py = change * ny
-        vax -= px * iax
-        vay -= py * iay
-        va -= iat * (rax * py - ray * px)
-        vbx += px * ibx
-        vby += py * iby
-        vb += ibt * (rbx * py - rby * px)
+        let normal = normalBefore - rows[p + NORMAL_MASS] * massPart * (vn + bias) - impulsePart * normalBefore
+        if (normal < 0) normal = 0
+        rows[p + NORMAL_IMPULSE] = normal
+        if (normal > rows[p + MOST]) rows[p + MOST] = normal
+        const press = normal - normalBefore
+        vax -= press * nx * iax
+        vay -= press * ny * iay
+        va -= iat * ran * press
+        vbx += press * nx * ibx
+        vby += press * ny * iby
+        vb += ibt * rbn * press
       }
       bodies[a + VX] = vax
       bodies[a + VY] = vay
@@ -436,15 +430,14 @@ export class Solver {
         const pull = (bodies[a + AX] - bodies[b + AX]) * nx + (bodies[a + AY] - bodies[b + AY]) * ny
         const gap = rows[p + GAP_AT_START]
         const square = speed * speed + 2 * pull * (gap > 0 ? gap : 0)
-        const rax = rows[p + RAX]
-        const ray = rows[p + RAY]
-        const rbx = rows[p + RBX]
-        const rby = rows[p + RBY]
-        const vx = bodies[b + VX] - bodies[b + SPIN] * rby - bodies[a + VX] + bodies[a + SPIN] * ray
-        const vy = bodies[b + VY] + bodies[b + SPIN] * rbx - bodies[a + VY] - bodies[a + SPIN] * rax
+        const ran = rows[p + ARM_A]
+        const rbn = rows[p + ARM_B]
+        const vx = bodies[b + VX] - bodies[a + VX]
+        const vy = bodies[b + VY] - bodies[a + VY]
+        const vn = vx * nx + vy * ny + bodies[b + SPIN] * rbn - bodies[a + SPIN] * ran
         const wanted = square > 0 ? restitution * Math.sqrt(square) : 0
         const before = rows[p + NORMAL_IMPULSE]
-        let after = before - rows[p + NORMAL_MASS] * (vx * nx + vy * ny - wanted)
+        let after = before - rows[p + NORMAL_MASS] * (vn - wanted)
         if (after < 0) after = 0
         rows[p + NORMAL_IMPULSE] = after
         const change = after - before
@@ -453,10 +446,10 @@ export class Solver {
         const py = change * ny
         bodies[a + VX] -= px * bodies[a + IX]
         bodies[a + VY] -= py * bodies[a + IY]
-        bodies[a + SPIN] -= bodies[a + IT] * (rax * py - ray * px)
+        bodies[a + SPIN] -= bodies[a + IT] * ran * change
         bodies[b + VX] += px * bodies[b + IX]
         bodies[b + VY] += py * bodies[b + IY]
-        bodies[b + SPIN] += bodies[b + IT] * (rbx * py - rby * px)
+        bodies[b + SPIN] += bodies[b + IT] * rbn * change
       }
     }
   }
