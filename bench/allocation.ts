@@ -79,6 +79,31 @@ function crowd(): () => void {
   }
 }
 
+/** A pyramid that is kept awake, with watches that hear of everything. */
+function pile(): () => void {
+  const world = createWorld({ layers: defineLayers(['rock', 'crate']) })
+  world.add({ type: 'static', at: { x: 0, y: -1 }, colliders: [{ shape: box(100, 2), layer: 'rock' }] })
+  for (let r = 0; r < 12; r++) {
+    for (let i = 0; i < 12 - r; i++) {
+      const at = { x: (i - (12 - r) / 2) * 1.05, y: 0.5 + r }
+      world.add({ type: 'dynamic', sleeps: false, at, colliders: [{ shape: box(1, 1), layer: 'crate' }] })
+    }
+  }
+  const sums = new Float64Array(1)
+  world.watch('crate', '*', { during: (e) => (sums[0] += e.impulse), impact: () => {} }, { over: { impulse: 1e6 } })
+  for (let i = 0; i < 240; i++) world.step()
+  return () => world.step()
+}
+
+/** Bytes of the tables of a contact: of a pair with a contact of two points. */
+function contactBytes(): string {
+  const world = createWorld({ layers: defineLayers(['rock']) })
+  const { contacts } = world.space.motion
+  const of = (table: { bytes: number }, slots: number): number => table.bytes / slots
+  const capacity = contacts.pair.data.length
+  return `${of(contacts.table, capacity).toFixed(0)} bytes, and ${of(world.pairs.table, world.pairs.a.data.length).toFixed(0)} of its pair of colliders`
+}
+
 /** Questions with everything of the caller's: nothing is left to make. */
 function questions(): [string, () => void][] {
   const layers = defineLayers(['rock', 'craft'])
@@ -125,6 +150,7 @@ const empty = bytesPer(calls, () => {})
 for (const [name, make] of [
   ['demo, craft at rest in the air pocket', demo],
   ['200 movers dwelling in 20 zones', crowd],
+  ['pyramid of 78 boxes, awake, every contact watched', pile],
 ] as const) {
   const bytes = bytesPer(calls, make()) - empty
   process.stdout.write(`${name}: ${bytes.toFixed(1)} bytes a tick\n`)
@@ -133,3 +159,4 @@ for (const [name, call] of questions()) {
   process.stdout.write(`${name}: ${(bytesPer(calls, call) - empty).toFixed(1)} bytes a call\n`)
 }
 process.stdout.write(`a body with one collider: ${footprint(65_536)}\n`)
+process.stdout.write(`a contact: ${contactBytes()}\n`)

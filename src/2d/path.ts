@@ -188,24 +188,14 @@ export class Path {
     return -1
   }
 
-  /** Writes the least gap of two at a time of the tick. */
+  /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not looked at. */
   gapAt(a: number, b: number, time: number, out: Float64Array): void {
-    const { record } = this
-    out[DISTANCE] = Infinity
-    this.visit(a, b, time, () => {
-      if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
-    })
-  }
-
-  /** Measures the gap of every two pieces at a time, but for those whose whole ways are apart. */
-  private visit(a: number, b: number, time: number, each: () => void): void {
     const { geometry, record, legA, legB } = this
     const { first } = geometry
     const fat = geometry.fat.data
-    const bodyA = this.body.data[a]
-    const bodyB = this.body.data[b]
-    this.leg(bodyA, time, false, legA)
-    this.leg(bodyB, time, false, legB)
+    this.leg(this.body.data[a], time, false, legA)
+    this.leg(this.body.data[b], time, false, legB)
+    out[DISTANCE] = Infinity
     for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
       let placed = false
       for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
@@ -221,7 +211,7 @@ export class Path {
         this.setPose(legA, time)
         geometry.blockAt(p, this.at, this.own, 0)
         gapOfPieces(this.own, 0, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
-        each()
+        if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
       }
     }
   }

@@ -94,8 +94,7 @@ export class Space2 implements Space<MutableVec2> {
     this.followBends(body)
     this.findPairs()
   }
-  private readonly foreseen = (body: number, dx: number, dy: number, turn: number): void =>
-    this.makeRoom(body, dx, dy, turn)
+  private readonly foreseen = (body: number): void => this.makeRoom(body)
   /** Whether the tick has not moved anything yet. */
   private ahead = false
   private readonly wanted: (a: number, b: number) => boolean
@@ -260,7 +259,7 @@ export class Space2 implements Space<MutableVec2> {
     const { type, bodyFlags } = population
     if (motion.count > 0) {
       motion.restSlept()
-      motion.solve(this.now, dt, this.moved)
+      motion.solve(this.now, this.moved)
     }
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
@@ -470,7 +469,8 @@ export class Space2 implements Space<MutableVec2> {
     else if (scale === 0) words.push('its gravity is scaled to 0')
     else if (scale !== 1) words.push(`gravity scaled by ${scale}`)
     const locks = dynamics.locks.data[body]
-    if (locks !== 0) words.push(`locked in ${['x', 'y', 'turn'].filter((_, bit) => (locks & (1 << bit)) !== 0).join(', ')}`)
+    if (locks !== 0)
+      words.push(`locked in ${['x', 'y', 'turn'].filter((_, bit) => (locks & (1 << bit)) !== 0).join(', ')}`)
     if (motion.islands.isAwake.data[body] === 0) words.push('asleep')
     return words.join(', ')
   }
@@ -750,8 +750,12 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   /** Before the tick: wide bounds that hold the way a body is expected to take, so that what it may meet is a candidate. */
-  private makeRoom(body: number, dx: number, dy: number, turned: number): void {
+  private makeRoom(body: number): void {
     const { population, geometry, treeOf } = this
+    const { way } = this.motion
+    const dx = way[0]
+    const dy = way[1]
+    const turned = way[2]
     const { bounds, fat, first } = geometry
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       const tree = treeOf.data[c]

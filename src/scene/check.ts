@@ -183,7 +183,11 @@ function checkBody(
   if (body.type !== 'dynamic') {
     for (const field of DYNAMIC_FIELDS) {
       if (body[field] === undefined) continue
-      checker.error('not-dynamic', [...path, field], `a ${body.type} body takes no ${field}: make it dynamic, or take it out`)
+      checker.error(
+        'not-dynamic',
+        [...path, field],
+        `a ${body.type} body takes no ${field}: make it dynamic, or take it out`,
+      )
     }
   } else if (body.path !== undefined) {
     checker.error('bad-value', [...path, 'path'], 'a dynamic body takes no path: make it kinematic, or push it')

@@ -90,7 +90,8 @@ export class ScenePlayer {
       const action = this.pending.shift()!
       if (this.act(action)) actions.push(action)
     }
-    for (const travel of this.onPath) if (travel.body.alive && travel.body.type === 'kinematic') follow(travel, this.world.time + this.world.dt)
+    for (const travel of this.onPath)
+      if (travel.body.alive && travel.body.type === 'kinematic') follow(travel, this.world.time + this.world.dt)
     this.events = []
     this.world.step()
     const rays: RayState[] = []

@@ -67,7 +67,9 @@ const collider = z.strictObject({
   density: rounding.optional().describe('kilograms a square metre, for the mass of a dynamic body; default 1'),
   friction: rounding.optional().describe('of a pair, the root of the product; default 0.6'),
   restitution: rounding.optional().describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
-  surfaceSpeed: finite.optional().describe('metres a second at which it carries what lies on it, to the right; default 0'),
+  surfaceSpeed: finite
+    .optional()
+    .describe('metres a second at which it carries what lies on it, to the right; default 0'),
   oneWay: point.optional().describe('lets through what comes along this direction, and holds what comes against it'),
 })
 
@@ -95,7 +97,9 @@ const body = z.strictObject({
   gravityScale: finite.optional().describe('default 1'),
   damping: rounding.optional().describe('by how much its motion slows, as a part a second; default 0'),
   spinDamping: rounding.optional(),
-  locks: z.strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() }).optional(),
+  locks: z
+    .strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() })
+    .optional(),
   sweep: z.enum(['off', 'statics', 'all']).optional().describe("against what its way is swept; default 'statics'"),
   sleeps: z.boolean().optional().describe('whether it may fall asleep; default true'),
   path: path.optional().describe('kinematic only; instead of a velocity'),

@@ -292,8 +292,9 @@ function depth(
   if (bestEdge >= 0) {
     alongEdge[0] = px
     alongEdge[1] = py
-    if (bestPass === 0) middleOfEdges(p, a + 1, an, bestEdge, q, b + 1, bn, bestPoint, 0)
-    else middleOfEdges(q, b + 1, bn, bestEdge, p, a + 1, an, bestPoint, best)
+    alongEdge[2] = bestPass === 0 ? 0 : best
+    if (bestPass === 0) middleOfEdges(p, a + 1, an, bestEdge, q, b + 1, bn, bestPoint)
+    else middleOfEdges(q, b + 1, bn, bestEdge, p, a + 1, an, bestPoint)
     px = alongEdge[0]
     py = alongEdge[1]
   }
@@ -310,11 +311,12 @@ function depth(
   out[POINT_B + 1] = py + ny * (best - br)
 }
 
-const alongEdge = new Float64Array(2)
+/** A point, and how far it is to be lifted along the normal. */
+const alongEdge = new Float64Array(3)
 
 /**
  * Where the deepest vertex of the far core belongs to an edge parallel to the one that gave the normal, every point of the
- * two edges' common stretch is as deep: takes its middle, `lift` along the normal. Otherwise leaves `alongEdge` as it is.
+ * two edges' common stretch is as deep: takes its middle, lifted along the normal. Otherwise leaves `alongEdge` as it is.
  */
 function middleOfEdges(
   own: Float64Array,
@@ -325,9 +327,9 @@ function middleOfEdges(
   farAt: number,
   farCount: number,
   deepest: number,
-  lift: number,
 ): void {
   if (farCount === 1) return
+  const lift = alongEdge[2]
   const i = ownAt + 2 * edge
   const j = edge + 1 === ownCount ? ownAt : i + 2
   const ex = own[j] - own[i]

@@ -31,7 +31,9 @@ export const WITHIN = 0
 /** Cosine of the angle within which an edge counts as facing along the normal. */
 const FACING = 0.999
 
+/** The gap of the two, and the limit: doubles that cross a call are boxed. */
 const record = new Float64Array(GAP_SIZE)
+const limit = new Float64Array(1)
 
 /**
  * Writes the manifold of two pieces. `out[WITHIN]` is read first: points further apart than that are left out.
@@ -70,10 +72,9 @@ function ofConvex(
     out[POINT_COUNT] = 0
     return
   }
-  const nx = record[NORMAL]
-  const ny = record[NORMAL + 1]
-  out[MANIFOLD_NORMAL] = nx
-  out[MANIFOLD_NORMAL + 1] = ny
+  limit[0] = within
+  out[MANIFOLD_NORMAL] = record[NORMAL]
+  out[MANIFOLD_NORMAL + 1] = record[NORMAL + 1]
   if (an > 1 && bn > 1) {
     // Which of the two has the reference edge, and which edge it is.
     let second = 0
@@ -88,9 +89,9 @@ function ofConvex(
       const to = second === 0 ? features[3] : features[4]
       edge = (from + 1) % n === to ? from : to
     } else {
-      edge = facing(p, a, an, features[1], nx, ny)
+      edge = facing(p, a, an, features[1], 1)
       const alignedA = alignment[0]
-      const other = facing(q, b, bn, features[2], -nx, -ny)
+      const other = facing(q, b, bn, features[2], -1)
       if (alignment[0] > alignedA) {
         second = 1
         edge = other
@@ -98,10 +99,7 @@ function ofConvex(
       if (alignment[0] < FACING && alignedA < FACING) edge = -1
     }
     if (edge >= 0) {
-      const found =
-        second === 0
-          ? clip(p, a, an, edge, q, b, bn, nx, ny, 0, within, out)
-          : clip(q, b, bn, edge, p, a, an, -nx, -ny, 1, within, out)
+      const found = second === 0 ? clip(p, a, an, edge, q, b, bn, 0, out) : clip(q, b, bn, edge, p, a, an, 1, out)
       if (found) return
     }
   }
@@ -115,8 +113,10 @@ function ofConvex(
 /** Cosine between the normal and the edge that {@link facing} found. */
 const alignment = new Float64Array(1)
 
-/** Of the two edges at a corner the one that is turned more towards a direction. */
-function facing(p: Float64Array, a: number, n: number, corner: number, nx: number, ny: number): number {
+/** Of the two edges at a corner the one that is turned more towards the normal, or (`sign` -1) against it. */
+function facing(p: Float64Array, a: number, n: number, corner: number, sign: number): number {
+  const nx = sign * record[NORMAL]
+  const ny = sign * record[NORMAL + 1]
   let best = -1
   alignment[0] = -2
   for (let side = 0; side < 2; side++) {
@@ -135,7 +135,7 @@ function facing(p: Float64Array, a: number, n: number, corner: number, nx: numbe
 
 /**
  * Clips the edge of `far` that faces along the normal to the length of the reference edge. Writes the ends that are left,
- * and says whether there are any. `second` is 1 where the reference edge belongs to B; the normal leads out of its piece.
+ * and says whether there are any. `second` is 1 where the reference edge belongs to B.
  */
 function clip(
   own: Float64Array,
@@ -145,12 +145,12 @@ function clip(
   far: Float64Array,
   farAt: number,
   farCount: number,
-  nx: number,
-  ny: number,
   second: number,
-  within: number,
   out: Float64Array,
 ): boolean {
+  const within = limit[0]
+  const nx = second === 0 ? record[NORMAL] : -record[NORMAL]
+  const ny = second === 0 ? record[NORMAL + 1] : -record[NORMAL + 1]
   let from = edge
   let to = edge + 1 === ownCount ? 0 : edge + 1
   let i = ownAt + 1 + 2 * from
@@ -212,8 +212,8 @@ function clip(
   for (let k = 0; k < 2; k++) {
     const along = k === 0 ? startAlong : endAlong
     const clipped = k === 0 ? along < 0 : along > length
-    const limit = k === 0 ? 0 : length
-    const part = clipped ? (limit - startAlong) / stretch : k
+    const bound = k === 0 ? 0 : length
+    const part = clipped ? (bound - startAlong) / stretch : k
     const x = far[v] + (far[w] - far[v]) * part
     const y = far[v + 1] + (far[w + 1] - far[v + 1]) * part
     const core = (x - own[i]) * ux + (y - own[i + 1]) * uy

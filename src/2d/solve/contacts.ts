@@ -52,7 +52,7 @@ export class Contacts {
   /** 1 when another piece of the same ground explains it better. */
   readonly seam = this.table.i32()
   /** The contacts of this tick, by the age of the colliders, then by their pieces. */
-  readonly list = new IntList()
+  list = new IntList()
   /** First contact of each pair, or 0 for none (slot + 1). */
   private readonly firstOf
   private readonly next = this.table.i32()
@@ -60,11 +60,12 @@ export class Contacts {
   private readonly foundTick = this.table.i32()
   private readonly listed = this.table.i32()
   private readonly fresh = new IntList()
-  private readonly merged = new IntList()
+  private merged = new IntList()
   private readonly near = new IntList()
   private readonly record = new Float64Array(MANIFOLD_SIZE)
   private readonly gapRecord = new Float64Array(GAP_SIZE)
-  private readonly probe = new Float64Array(3)
+  /** A point as a block; behind it half the least width of its body. */
+  private readonly probe = new Float64Array(4)
   private readonly pairs: Pairs
   private readonly population: Population<object, object>
   private readonly geometry: Geometry
@@ -233,19 +234,17 @@ export class Contacts {
     }
     while (taken < fresh.length) merged.push(fresh.data[taken++])
     fresh.clear()
-    list.clear()
-    list.reserve(merged.length)
-    list.data.set(merged.data.subarray(0, merged.length))
-    list.length = merged.length
+    this.list = merged
+    this.merged = list
   }
 
   /**
    * Of the contacts of one body with the ground, marks those that are only an inner edge of it: the body touches one piece at a point
    * that lies on the surface of another, and is pushed a way that leads along (or into) that other surface. Such a push would
    * trip what slides or rolls over the seam.
-   * @param body the dynamic body; @param slender half its least width
+   * @param slender half the least width of each body
    */
-  findSeams(body: number, slender: number, isGround: (body: number) => boolean): void {
+  findSeams(body: number, slender: Float64Array, isGround: (body: number) => boolean): void {
     const { near, pairs, population, normal } = this
     const { filter } = population
     near.clear()
@@ -271,26 +270,27 @@ export class Contacts {
       }
     }
     if (!bent) return
+    this.probe[3] = slender[body]
     for (let i = 0; i < near.length; i += 2) {
       for (let k = 0; k < near.length; k += 2) {
         if (i === k) continue
-        const explained = this.explains(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1], slender)
+        const explained = this.explains(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1])
         if (!explained) continue
-        if (this.explains(near.data[i], near.data[i + 1], near.data[k], near.data[k + 1], slender)) continue
+        if (this.explains(near.data[i], near.data[i + 1], near.data[k], near.data[k + 1])) continue
         this.seam.data[near.data[i]] = 1
       }
     }
   }
 
   /** Whether what touches at contact `c` lies on the ground of contact `by`, and is pushed along that. */
-  private explains(by: number, bySign: number, c: number, sign: number, slender: number): boolean {
+  private explains(by: number, bySign: number, c: number, sign: number): boolean {
     const { normal, points, count, probe, gapRecord } = this
     const nx = sign * normal.data[2 * c]
     const ny = sign * normal.data[2 * c + 1]
     if (bySign * (nx * normal.data[2 * by] + ny * normal.data[2 * by + 1]) >= STRAIGHT) return false
     const at = CONTACT_WORDS * c
     const last = at + POINT_WORDS * (count.data[c] - 1)
-    const near = Math.min(ON_SURFACE * this.unit, 0.2 * slender)
+    const near = Math.min(ON_SURFACE * this.unit, 0.2 * probe[3])
     const lift = 2 * near
     // The middle of the contact, on the surface of its own ground.
     const down = (points.data[at + POINT_GAP] + points.data[last + POINT_GAP]) / 4

@@ -41,6 +41,8 @@ export class Motion {
   readonly swept
   /** Dynamic bodies that exist. */
   count = 0
+  /** How far a body is expected to come in this tick: x, y, turn. */
+  readonly way = new Float64Array(3)
   /** Kinematic bodies that move in this tick. */
   private readonly driven = new IntList()
   private readonly visited
@@ -143,9 +145,9 @@ export class Motion {
     }
   }
 
-  /** Before the pairs are looked for: how fast everything sets out. `foreseen` hears of each mover with its way. */
-  foresee(dt: number, foreseen: (body: number, dx: number, dy: number, turn: number) => void): void {
-    const { population, poses, pace, driven, islands, gravity, dynamics } = this
+  /** Before the pairs are looked for: how fast everything sets out. `foreseen` hears of each mover, with its way in {@link way}. */
+  foresee(dt: number, foreseen: (body: number) => void): void {
+    const { population, poses, pace, driven, islands, gravity, dynamics, way } = this
     this.dt = dt
     driven.clear()
     const { type } = population
@@ -153,7 +155,8 @@ export class Motion {
       if (type.data[body] !== KINEMATIC || !this.moves(body)) continue
       if (!poses.drive(body, dt, pace.data, 3 * body)) continue
       driven.push(body)
-      foreseen(body, pace.data[3 * body] * dt, pace.data[3 * body + 1] * dt, pace.data[3 * body + 2] * dt)
+      for (let k = 0; k < 3; k++) way[k] = pace.data[3 * body + k] * dt
+      foreseen(body)
     }
     const { awake } = islands
     const { velocity } = poses
@@ -163,9 +166,10 @@ export class Motion {
       const at = 3 * body
       for (let k = 0; k < 3; k++) pace.data[at + k] = velocity.data[at + k]
       const scale = dynamics.tuning.data[at] * dt
-      const dx = (pace.data[at] + gravity[0] * scale) * dt
-      const dy = (pace.data[at + 1] + gravity[1] * scale) * dt
-      foreseen(body, dx, dy, pace.data[at + 2] * dt)
+      way[0] = (pace.data[at] + gravity[0] * scale) * dt
+      way[1] = (pace.data[at + 1] + gravity[1] * scale) * dt
+      way[2] = pace.data[at + 2] * dt
+      foreseen(body)
     }
   }
 
@@ -176,7 +180,7 @@ export class Motion {
     for (let i = 0; i < driven.length; i++) this.visitAll(driven.data[i], now)
     for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.visitAll(awake.data[i], now)
     for (let i = 0; i < awake.length; i++) {
-      contacts.findSeams(awake.data[i], dynamics.slender.data[awake.data[i]], this.isGround)
+      contacts.findSeams(awake.data[i], dynamics.slender.data, this.isGround)
     }
     contacts.order(now)
   }
@@ -214,8 +218,8 @@ export class Motion {
       dynamicA ? dynamics.slender.data[a] : Infinity,
       dynamicB ? dynamics.slender.data[b] : Infinity,
     )
-    const ahead = this.comingTogether(pair, a, b) * this.dt
-    within[0] = 2 * touch + Math.min(ahead, 0.5 * slender)
+    this.comingTogether(pair, a, b, within)
+    within[0] = 2 * touch + Math.min(within[0] * this.dt, 0.5 * slender)
     if (contacts.update(pair, within, now) === 0) return
     if (dynamicA && this.islands.isAwake.data[a] === 0) this.islands.wake(a)
     if (dynamicB && this.islands.isAwake.data[b] === 0) this.islands.wake(b)
@@ -225,8 +229,8 @@ export class Motion {
     if (pairs.asking && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.asked.push(pair)
   }
 
-  /** An upper bound of the speed at which two colliders come together, by what the tick begins with. */
-  private comingTogether(pair: number, a: number, b: number): number {
+  /** Writes an upper bound of the speed at which two colliders come together, by what the tick begins with. */
+  private comingTogether(pair: number, a: number, b: number, out: Float64Array): void {
     const { pace, pairs } = this
     const { data } = pace
     const { reach } = this.geometry
@@ -235,7 +239,7 @@ export class Motion {
     let most = Math.sqrt(vx * vx + vy * vy)
     if (data[3 * a + 2] !== 0) most += Math.abs(data[3 * a + 2]) * reach.data[pairs.a.data[pair]]
     if (data[3 * b + 2] !== 0) most += Math.abs(data[3 * b + 2]) * reach.data[pairs.b.data[pair]]
-    return most + Math.sqrt(this.gravity[0] * this.gravity[0] + this.gravity[1] * this.gravity[1]) * this.dt
+    out[0] = most + Math.sqrt(this.gravity[0] * this.gravity[0] + this.gravity[1] * this.gravity[1]) * this.dt
   }
 
   /** What filter, hooks and one-way sides make of a pair now. */
@@ -300,7 +304,7 @@ export class Motion {
   }
 
   /** Solves the contacts and moves every dynamic body that is awake. `moved` hears of each, after it was put in its new place. */
-  solve(now: number, dt: number, moved: (body: number) => void): void {
+  solve(now: number, moved: (body: number) => void): void {
     const { islands, solver, driven } = this
     const { awake } = islands
     if (awake.length === 0) return
@@ -308,7 +312,8 @@ export class Motion {
     for (let i = 0; i < driven.length; i++) this.addRow(driven.data[i])
     for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.addRow(awake.data[i])
     this.addContacts()
-    solver.run(dt)
+    solver.time[0] = this.dt
+    solver.run()
     this.readBack(moved)
     this.readImpulses(now)
     for (let i = 0; i < driven.length; i++) this.row.data[driven.data[i]] = 0

@@ -67,6 +67,8 @@ export class Solver {
   links = new Int32Array(4 * 64)
   rows = new Float64Array(ROW * 64)
   count = 0
+  /** Seconds a tick and a substep: a double that crosses a call is boxed. */
+  readonly time = new Float64Array(2)
   /** Lengths a second at which overlaps are pushed apart at most. */
   push = 3
   /** Whether what was pushed apart keeps that speed. */
@@ -184,24 +186,26 @@ export class Solver {
     }
   }
 
-  /** Moves all rows through a tick of `dt`. */
-  run(dt: number): void {
-    const h = dt / SUBSTEPS
-    this.soften(h)
+  /** Moves all rows through a tick, whose seconds stand in {@link time}. */
+  run(): void {
+    const { time } = this
+    time[1] = time[0] / SUBSTEPS
+    this.soften()
     for (let step = 0; step < SUBSTEPS; step++) {
-      this.accelerate(h)
+      this.accelerate()
       this.warm()
-      this.pass(h, true)
-      this.advance(h)
-      for (let k = 0; k < RELAX && !this.burst; k++) this.pass(h, false)
+      this.pass(true)
+      this.advance()
+      for (let k = 0; k < RELAX && !this.burst; k++) this.pass(false)
       this.sum()
     }
     this.bounce()
-    this.fly(dt)
+    this.fly()
   }
 
   /** How soft each contact is: as a spring of so many cycles a second that a substep can follow; stiffer against the ground. */
-  private soften(h: number): void {
+  private soften(): void {
+    const h = this.time[1]
     const { rows, links, count, bodies } = this
     const cycles = Math.min(CYCLES, 0.25 / h)
     for (let i = 0; i < count; i++) {
@@ -219,7 +223,8 @@ export class Solver {
     }
   }
 
-  private accelerate(h: number): void {
+  private accelerate(): void {
+    const h = this.time[1]
     const { bodies, bodyCount, touched } = this
     for (let row = 1; row < bodyCount; row++) {
       if (touched[row] === 0) continue
@@ -231,7 +236,8 @@ export class Solver {
     }
   }
 
-  private advance(h: number): void {
+  private advance(): void {
+    const h = this.time[1]
     const { bodies, bodyCount, touched } = this
     for (let row = 1; row < bodyCount; row++) {
       if (touched[row] === 0) continue
@@ -243,7 +249,8 @@ export class Solver {
   }
 
   /** What touches nothing moves in closed form. */
-  private fly(dt: number): void {
+  private fly(): void {
+    const dt = this.time[0]
     const { bodies, bodyCount, touched } = this
     for (let row = 1; row < bodyCount; row++) {
       if (touched[row] !== 0) continue
@@ -307,9 +314,9 @@ export class Solver {
   }
 
   /** One pass over all contacts, of each point friction, then the normal. With `soft`, overlaps are pushed apart. */
-  private pass(h: number, soft: boolean): void {
+  private pass(soft: boolean): void {
     const { rows, links, count, bodies, push } = this
-    const inverse = 1 / h
+    const inverse = 1 / this.time[1]
     for (let i = 0; i < count; i++) {
       const a = BODY * links[4 * i]
       const b = BODY * links[4 * i + 1]

@@ -26,6 +26,10 @@ export class Sweeper {
   private readonly centres = new Float64Array(4)
   private readonly mixed = new Float64Array(3)
   private readonly pose = new Float64Array(3)
+  /** Velocity x, y and spin of two bodies. */
+  private readonly speeds = new Float64Array(6)
+  /** Angle, cos, sin. */
+  private readonly turn = new Float64Array(3)
   private readonly population: Population<object, object>
   private readonly pairs: Pairs
   private readonly poses: Poses
@@ -184,12 +188,13 @@ export class Sweeper {
     // Their speeds at that time: the pull of the rest of the tick comes after it.
     this.pull(own, -(1 - time) * dt)
     this.pull(its, -(1 - time) * dt)
-    const v = this.velocityOf(own, dt)
-    const vax = v[0] - v[2] * (y - centres[1])
-    const vay = v[1] + v[2] * (x - centres[0])
-    const w = this.velocityOf(its, dt)
-    const vx = w[0] - w[2] * (y - centres[3]) - vax
-    const vy = w[1] + w[2] * (x - centres[2]) - vay
+    const { speeds } = this
+    this.velocityOf(own, dt, speeds, 0)
+    this.velocityOf(its, dt, speeds, 3)
+    const vax = speeds[0] - speeds[2] * (y - centres[1])
+    const vay = speeds[1] + speeds[2] * (x - centres[0])
+    const vx = speeds[3] - speeds[5] * (y - centres[3]) - vax
+    const vy = speeds[4] + speeds[5] * (x - centres[2]) - vay
     const closing = -(vx * nx + vy * ny)
     this.normal.data[2 * pair] = nx
     this.normal.data[2 * pair + 1] = ny
@@ -231,29 +236,23 @@ export class Sweeper {
     this.pull(its, half)
   }
 
-  private readonly speeds = new Float64Array(6)
-  private which = 0
-
   /** Velocity of the centre and spin, as a dynamic body has it or a kinematic one is driven. */
-  private velocityOf(body: number, dt: number): Float64Array {
-    const { poses, population, speeds } = this
-    this.which = 3 - this.which
-    const out = speeds.subarray(this.which, this.which + 3)
+  private velocityOf(body: number, dt: number, out: Float64Array, at: number): void {
+    const { poses, population } = this
     if (population.type.data[body] === DYNAMIC) {
-      for (let k = 0; k < 3; k++) out[k] = poses.velocity.data[3 * body + k]
-      return out
+      for (let k = 0; k < 3; k++) out[at + k] = poses.velocity.data[3 * body + k]
+      return
     }
     const { place, before, turn } = poses
-    out[0] = (place.data[2 * body] - before.data[3 * body]) / dt
-    out[1] = (place.data[2 * body + 1] - before.data[3 * body + 1]) / dt
-    out[2] = (turn.data[3 * body] - before.data[3 * body + 2]) / dt
-    return out
+    out[at] = (place.data[2 * body] - before.data[3 * body]) / dt
+    out[at + 1] = (place.data[2 * body + 1] - before.data[3 * body + 1]) / dt
+    out[at + 2] = (turn.data[3 * body] - before.data[3 * body + 2]) / dt
   }
 
   private centreAt(body: number, time: number, out: Float64Array, at: number): void {
     const { pose, path, motion } = this
     path.poseAt(body, time, pose)
-    const turn = this.turn
+    const { turn } = this
     turn[0] = pose[2]
     cosSin(turn, 0)
     const x = motion.dynamics.centre.data[2 * body]
@@ -261,8 +260,6 @@ export class Sweeper {
     out[at] = pose[0] + turn[1] * x - turn[2] * y
     out[at + 1] = pose[1] + turn[2] * x + turn[1] * y
   }
-
-  private readonly turn = new Float64Array(3)
 
   /** How much two bodies give way together to a push at a point along a direction. */
   private inverseAlong(own: number, its: number, x: number, y: number, nx: number, ny: number): number {
