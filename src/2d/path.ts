@@ -179,13 +179,14 @@ export class Path {
   /** When, from a time on, the gap of two first falls to `reach` (which may be negative: a depth), or -1. */
   firstWithin(a: number, b: number, reach: number, from: number): number {
     let done = from
-    for (let step = 0; step < MANY_STEPS; step++) {
+    for (let step = 0; step < MAX_STEPS; step++) {
       const safe = this.safeStep(a, b, reach, false, done)
       if (safe === 0) return done
       done += safe
       if (done >= 1) return -1
     }
-    return -1
+    // So near for so long that it counts as met: the body stays on the near side.
+    return done
   }
 
   /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not looked at. */

@@ -373,11 +373,11 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       space.disturb(c)
     }
     if (population.type.data[body] === DYNAMIC) space.setDynamic(body, false)
+    if (type === DYNAMIC) space.setDynamic(body, true)
     super.retype(body, type)
     if (type === STATIC) space.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
     space.poses.hasTarget.data[body] = 0
     space.dynamics.weigh(body)
-    if (type === DYNAMIC) space.setDynamic(body, true)
   }
 
   /** Weighs a body anew after a change of its colliders, and wakes it. @internal */

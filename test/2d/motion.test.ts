@@ -282,7 +282,7 @@ test('a shot never goes through a thin wall, whatever its speed, shape and angle
         if (hits > 0) struck++
       },
     ),
-    { numRuns: runs(400) },
+    { numRuns: runs(2000) },
   )
   assert.ok(struck > 100, `${struck} struck`)
 })

@@ -62,6 +62,7 @@ class Model {
       ],
     }),
     tags: ['lamp'],
+    gravity: { x: 0, y: -2 },
   })
   readonly followers: Follower[] = []
   /** Pairs of colliders that are held solid, for the width of the verdict. */
@@ -70,13 +71,17 @@ class Model {
   /** What the filter said of each pair of colliders when the tick had ended, and which met for certain. */
   private responses = new Map<string, string>()
   crossings = 0
+  bounces = 0
+  private readonly dynamic: boolean
   /** Told in this step, for the check of `during`. */
   private lately = new Set<string>()
   events = 0
   operations = 0
 
-  constructor(seed: number) {
+  /** @param dynamic whether some bodies are moved by forces */
+  constructor(seed: number, dynamic: boolean) {
     this.random = new Random(seed)
+    this.dynamic = dynamic
     for (let i = 0; i < 8; i++) this.add()
     for (let i = 0; i < 4; i++) this.watch()
   }
@@ -133,6 +138,15 @@ class Model {
         const key = [a.serial, b.serial].sort((x, y) => x - y).join('-')
         const limit = response === 'sense' ? 0 : this.held.has(key) ? 2 * TOUCH : TOUCH
         const gap = gapOf(round(a), round(b))
+        if (response === 'solid' && (a.body.type === 'dynamic' || b.body.type === 'dynamic')) {
+          // What was pressed in this tick touches, wherever it is by now.
+          const touching = a.body.touching().some((touch) => touch.mine === a && touch.other === b)
+          this.responses.set(key, gap <= TOUCH - DOUBT ? 'solid, met' : 'solid')
+          if (gap > TOUCH - DOUBT && !touching) continue
+          meeting.push([a, b, response, gap <= TOUCH - DOUBT])
+          if (touching) held.add(key)
+          continue
+        }
         const certain = Math.abs(gap - limit) > DOUBT
         this.responses.set(key, gap <= limit && certain ? `${response}, met` : response)
         if (gap > limit && certain) continue
@@ -173,6 +187,14 @@ class Model {
     assert.ok(event.dwell >= 0)
     if (event.normal !== null) assert.ok(Math.abs(Math.hypot(event.normal.x, event.normal.y) - 1) < 1e-9)
     assert.equal(event.normal !== null, event.response === 'solid')
+    if (event.kind === 'begin' && event.cause === 'bounced') {
+      this.bounces++
+      assert.equal(event.response, 'solid')
+    }
+    if (event.response === 'solid' && event.kind !== 'end') {
+      assert.ok(event.impulse >= 0 && event.friction >= 0 && event.closingSpeed >= 0, `strengths of ${tag}`)
+      assert.ok(Number.isFinite(event.impulse + event.friction + event.closingSpeed), `wild strengths of ${tag}`)
+    }
     if (event.kind === 'begin' && event.cause === 'crossed') {
       this.crossings++
       const pair = [event.aCollider.serial, event.bCollider.serial].sort((x, y) => x - y).join('-')
@@ -230,7 +252,7 @@ class Model {
     const bodies = world.bodies()
     const body = bodies.length > 0 ? random.pick(bodies) : null
     const collider = body !== null && body.colliders.length > 0 ? random.pick(body.colliders) : null
-    const what = random.below(23)
+    const what = random.below(this.dynamic ? 26 : 23)
     if (body === null || what === 0) {
       if (bodies.length < 14) this.add()
     } else if (what === 1) body.remove()
@@ -240,7 +262,13 @@ class Model {
     else if (what === 7) this.stop()
     else if (what === 8) world.setPair(random.pick(NAMES), random.pick(NAMES), random.pick(['solid', 'sense', 'pass']))
     else if (what === 9 && body.colliders.length < 4) this.attach(body)
-    else if (what === 20) this.ignore(body, random.pick(bodies))
+    else if (what === 23) body.type = random.pick(['static', 'kinematic', 'dynamic'])
+    else if (what === 24 && body.type === 'dynamic') {
+      body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.place())
+    } else if (what === 25 && body.type === 'dynamic') {
+      if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
+      else body.sweep = random.pick(['off', 'statics', 'all'])
+    } else if (what === 20) this.ignore(body, random.pick(bodies))
     else if (collider === null) return
     else if (what === 21) collider.shape = this.shape()
     else if (what === 22) {
@@ -290,7 +318,7 @@ class Model {
   private add(): void {
     const { random } = this
     const body = this.world.add({
-      type: random.chance(0.35) ? 'static' : 'kinematic',
+      type: random.chance(0.35) ? 'static' : this.dynamic && random.chance(0.7) ? 'dynamic' : 'kinematic',
       at: this.place(),
       angle: random.between(-3, 3),
     })
@@ -389,7 +417,7 @@ test('every begin gets its end, and what was told is what the shapes and the fil
   let crossings = 0
   fc.assert(
     fc.property(fc.integer(), fc.integer({ min: 1, max: 60 }), (seed, steps) => {
-      const model = new Model(seed)
+      const model = new Model(seed, false)
       model.run(steps)
       operations += model.operations
       events += model.events
@@ -400,4 +428,20 @@ test('every begin gets its end, and what was told is what the shapes and the fil
   assert.ok(operations > (LONG ? 1_000_000 : 5_000), `only ${operations} operations`)
   assert.ok(events > operations / 2, `only ${events} events`)
   assert.ok(crossings > (LONG ? 5000 : 20), `only ${crossings} crossings`)
+})
+
+test('the same holds where bodies fall, strike, bounce, sleep and change their type', () => {
+  let events = 0
+  let bounces = 0
+  fc.assert(
+    fc.property(fc.integer(), fc.integer({ min: 1, max: 90 }), (seed, steps) => {
+      const model = new Model(seed, true)
+      model.run(steps)
+      events += model.events
+      bounces += model.bounces
+    }),
+    { numRuns: LONG ? 10_000 : 200 },
+  )
+  assert.ok(events > 2000, `only ${events} events`)
+  assert.ok(bounces > 0, `only ${bounces} bounces`)
 })

@@ -19,6 +19,8 @@ import { BODY, Solver } from './solver.ts'
 
 /** Lengths a second (times the unit) below which a body is slow: its motion, and its outermost point by its spin. */
 const SLOW = 0.05
+/** Radians that a dynamic body turns in a tick at most: half a turn. */
+const MOST_TURN = 3.141592653589793
 /** Sine of the angle by which a one-way collider may be met aslant. */
 const ASLANT = 0.5
 
@@ -109,8 +111,16 @@ export class Motion {
     this.islands.enter(body)
   }
 
-  /** A body that is dynamic no more. */
+  /** A body that is dynamic no more: nothing presses it, or is pressed by it, from now on. */
   leave(body: number): void {
+    const { population, pairs, contacts } = this
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+        contacts.clear(edge >> 1)
+        pairs.impulse.data[edge >> 1] = 0
+        pairs.friction.data[edge >> 1] = 0
+      }
+    }
     this.count--
     this.islands.leave(body)
   }
@@ -405,8 +415,11 @@ export class Motion {
       this.centreOf(body, centres, 0)
       velocity.data[3 * body] = bodies[at]
       velocity.data[3 * body + 1] = bodies[at + 1]
-      velocity.data[3 * body + 2] = bodies[at + 2]
-      turned[0] = turn.data[3 * body] + bodies[at + 5]
+      const most = MOST_TURN / this.dt
+      const spin = bodies[at + 2]
+      velocity.data[3 * body + 2] = spin > most ? most : spin < -most ? -most : spin
+      const turning = bodies[at + 5]
+      turned[0] = turn.data[3 * body] + (turning > MOST_TURN ? MOST_TURN : turning < -MOST_TURN ? -MOST_TURN : turning)
       cosSin(turned, 0)
       const x = dynamics.centre.data[2 * body]
       const y = dynamics.centre.data[2 * body + 1]
