@@ -358,13 +358,16 @@ export class Space2 implements Space<MutableVec2> {
     const one = pairs.a.data[pair]
     const other = pairs.b.data[pair]
     const before = pairs.state.data[pair]
-    const answer = pairs.answer.data[pair]
     let response = pairs.response.data[pair]
-    // What a hook said is kept until they part, by the measure of what the filter says.
-    const kept = answer !== 0 && answer - 1 < response && this.verdict(pair, one, other, response, response) !== 0
-    if (kept) response = answer - 1
+    const allowed = pairs.allowed(pair)
+    // What a hook said, or a one-way side, is kept until they part, by the measure of what the filter says.
+    const kept = allowed < response && this.verdict(pair, one, other, response, response) !== 0
+    if (kept) response = allowed
     const verdict = this.verdict(pair, one, other, response, before)
-    if (verdict === 0 && !kept) pairs.answer.data[pair] = 0
+    if (verdict === 0 && !kept) {
+      pairs.answer.data[pair] = 0
+      pairs.through.data[pair] = 0
+    }
     pairs.next.data[pair] = verdict
     pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)

@@ -227,6 +227,15 @@ function explainColliders<B extends object, C extends object, V extends object>(
 
   const [older, younger] = one.serial < other.serial ? [a, b] : [b, a]
   const pair = rooms.pairs.find(older, younger)
+  if (pair >= 0 && rooms.pairs.through.data[pair] !== 0) {
+    add(
+      'decide',
+      'refused',
+      'one of the two is passing the other by its one-way side',
+      'let them part first: then it holds again',
+    )
+    return { checks, response: PASS, gap: Infinity }
+  }
   const answer = pair < 0 ? 0 : rooms.pairs.answer.data[pair]
   if (answer !== 0 && answer - 1 < response) {
     response = answer - 1

@@ -2,6 +2,7 @@
  * Candidate pairs of colliders: those whose bounds are near and whose filter lets them meet. A pair lives as long as
  * that holds and remembers what was established about it. `a` is always the older collider.
  */
+import { PASS, SOLID } from './filter.ts'
 import { type Column, IntList, PairMap, Table } from './table.ts'
 
 const NONE = -1
@@ -36,6 +37,8 @@ export class Pairs {
   readonly when = this.table.f64()
   /** What decide hooks made of it: 0 not asked since they came into touch, else 1 + the strongest response allowed. */
   readonly answer = this.table.i32()
+  /** 1 while one of the two passes through the other by its one-way side, until they part. */
+  readonly through = this.table.i32()
   /** For a pair that met and parted within this tick, when it parted. */
   readonly exit = this.table.f64()
   /** Of a solid pair in the last tick: newton seconds along the normal and across it, lengths a second of closing. */
@@ -65,6 +68,13 @@ export class Pairs {
       const first = serial.data[a.data[p]] - serial.data[a.data[q]]
       return first !== 0 ? first < 0 : serial.data[b.data[p]] < serial.data[b.data[q]]
     }
+  }
+
+  /** The strongest response that hooks and one-way sides allow a pair. */
+  allowed(pair: number): number {
+    if (this.through.data[pair] !== 0) return PASS
+    const answer = this.answer.data[pair]
+    return answer === 0 ? SOLID : answer - 1
   }
 
   /** The pair of two colliders, the older first, or -1. */

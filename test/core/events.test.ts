@@ -471,7 +471,7 @@ test('misspelt names do not compile, and are told apart at run time', () => {
   throwsKeen('bad-argument', /static body takes no 'velocity'/, () =>
     world.add({ type: 'static', velocity: { x: 1, y: 0 } }),
   )
-  throwsKeen('bad-argument', /is static and does not move/, () => zone.arriveAt({ x: 1, y: 1 }))
+  throwsKeen('bad-argument', /only a kinematic body can be sent/, () => zone.arriveAt({ x: 1, y: 1 }))
   throwsKeen('bad-number', /'radius' of a circle must be above 0/, () => circle(-1))
   throwsKeen('bad-shape', /must be made by circle/, () =>
     world.add({ type: 'static', colliders: [{ shape: {} as never, layer: 'rock' }] }),

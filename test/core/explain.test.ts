@@ -159,3 +159,29 @@ test('of several colliders the pair that came furthest is explained; wrong argum
   throwsKeen('foreign-handle', /another world/, () => world.explain(craft, other))
   throwsKeen('bad-argument', /two bodies or colliders/, () => world.explain(craft, 3 as never))
 })
+
+test('what bodies add: whether anything is pushed, mass, gravity, sleep', () => {
+  const world = createWorld({ layers: defineLayers(['rock', 'crate']) })
+  const floor = world.add({ type: 'static', name: 'floor', colliders: [{ shape: box(20, 1), layer: 'rock' }] })
+  const crate = world.add({
+    type: 'dynamic',
+    name: 'crate',
+    at: { x: 0, y: 1 },
+    mass: 4,
+    colliders: [{ shape: box(1, 1), layer: 'crate' }],
+  })
+  const lift = world.add({
+    type: 'kinematic',
+    name: 'lift',
+    at: { x: 3, y: 0.9 },
+    colliders: [{ shape: box(1, 1), layer: 'crate' }],
+  })
+  for (let i = 0; i < 60; i++) world.step()
+  assert.match(String(world.explain(floor, crate)), /crate is dynamic, weighs 4 kg, asleep/)
+  assert.match(String(world.explain(floor, lift)), /nothing pushes them apart/)
+  crate.gravityScale = 0
+  assert.match(String(world.explain(floor, crate)), /gravity is scaled to 0/)
+  world.gravity = { x: 0, y: 0 }
+  crate.locks = { x: true, turn: true }
+  assert.match(String(world.explain(floor, crate)), /no gravity, locked in x, turn/)
+})

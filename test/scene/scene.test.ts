@@ -49,7 +49,7 @@ test('a mistake of form: its place, what was found, what was expected', () => {
     [{ version: 2 }, /^version: found 2, expected 1/],
     [{ name: undefined }, /^name: found nothing, expected a string/],
     [{ bodies: 3 }, /^bodies: found 3, expected a list/],
-    [{ gravity: [0, 1] }, /^gravity: there is no such field here/],
+    [{ wind: [0, 1] }, /^wind: there is no such field here/],
     [{ ticks: 0 }, /^ticks: found 0, expected a number of at least 1/],
     [{ bodies: [{ ...pool, type: 'statik' }] }, /^bodies\[0\]\.type: found "statik", .* did you mean "static"\?/],
     [{ bodies: [{ ...pool, at: [1] }] }, /^bodies\[0\]\.at/],

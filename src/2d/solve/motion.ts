@@ -2,7 +2,7 @@
  * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, who
  * falls asleep and who wakes. The stages of `core/tick.ts` call it through `2d/space.ts`.
  */
-import { SOLID } from '../../core/filter.ts'
+import { PASS, SOLID } from '../../core/filter.ts'
 import { Islands } from '../../core/islands.ts'
 import { cosSin } from '../../core/maths.ts'
 import { type Pairs, STALE } from '../../core/pairs.ts'
@@ -20,7 +20,7 @@ import { BODY, Solver } from './solver.ts'
 /** Lengths a second (times the unit) below which a body is slow: its motion, and its outermost point by its spin. */
 const SLOW = 0.05
 /** Radians that a dynamic body turns in a tick at most: half a turn. */
-const MOST_TURN = 3.141592653589793
+const MOST_TURN = Math.PI
 /** Sine of the angle by which a one-way collider may be met aslant. */
 const ASLANT = 0.5
 
@@ -258,14 +258,11 @@ export class Motion {
     const one = pairs.a.data[pair]
     const other = pairs.b.data[pair]
     if ((pairs.flags.data[pair] & STALE) !== 0) pairs.response.data[pair] = population.filter.respond(one, other)
-    const response = pairs.response.data[pair]
-    const answer = pairs.answer.data[pair]
-    if (answer !== 0 && answer - 1 < response) return answer - 1
-    if (response !== SOLID || pairs.state.data[pair] === SOLID || answer !== 0) return response
+    const response = Math.min(pairs.response.data[pair], pairs.allowed(pair))
+    if (response !== SOLID || pairs.state.data[pair] === SOLID) return response
     if (!this.passesOneWay(one, other) && !this.passesOneWay(other, one)) return response
-    // As if a hook had said so: until they part.
-    pairs.answer.data[pair] = 1
-    return 0
+    pairs.through.data[pair] = 1
+    return PASS
   }
 
   /** Whether a one-way collider lets another one through: it comes the way that is open, or is not on the far side yet. */
