@@ -90,7 +90,10 @@ function pile(): () => void {
     }
   }
   const sums = new Float64Array(1)
-  world.watch('crate', '*', { during: (e) => (sums[0] += e.impulse), impact: () => {} }, { over: { impulse: 1e6 } })
+  const during = (e: { impulse: number }): void => {
+    sums[0] += e.impulse
+  }
+  world.watch('crate', '*', { during, impact() {} }, { over: { impulse: 1e6 } })
   for (let i = 0; i < 240; i++) world.step()
   return () => world.step()
 }

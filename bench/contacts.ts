@@ -35,10 +35,10 @@ function stages(world: ReturnType<typeof floor>) {
   const { space } = world
   const spent = { pairs: 0, contacts: 0, solve: 0, verdicts: 0 }
   const time = (name: 'findPairs' | 'touch' | 'move' | 'settle' | 'foresee', into: keyof typeof spent): void => {
-    const stage = space[name].bind(space) as (dt: number) => void
-    space[name] = (dt?: number): void => {
+    const stage = space[name].bind(space)
+    space[name] = (): void => {
       const start = performance.now()
-      stage(dt as number)
+      stage()
       spent[into] += performance.now() - start
     }
   }

@@ -11,7 +11,12 @@ export default defineConfig({
     outDir: here('../out/examples'),
     emptyOutDir: true,
     rolldownOptions: {
-      input: { home: here('./index.html'), reef: here('./reef/index.html'), questions: here('./questions/index.html') },
+      input: {
+        home: here('./index.html'),
+        reef: here('./reef/index.html'),
+        questions: here('./questions/index.html'),
+        forces: here('./forces/index.html'),
+      },
     },
   },
 })

@@ -11,6 +11,7 @@ import { openSite } from '../test/pages/browser.ts'
 
 const OUT = 'docs/screenshots'
 const REEF = 'scenes/lantern-reef.json'
+const SALVAGE = 'scenes/salvage.json'
 
 function command(...words: string[]): string {
   const { stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...words], {
@@ -41,7 +42,7 @@ function asHtml(text: string): string {
 
 async function terminal(page: Page, name: string, typed: string, text: string): Promise<void> {
   const html = `<body style="margin:0;background:#0b1724"><pre style="margin:0;padding:22px 26px;color:#dfe9f2;
-    font:15px/1.42 'DejaVu Sans Mono',monospace"><span style="color:#ffb545">$</span> ${typed}\n\n${asHtml(text)}</pre></body>`
+    font:15px/1.42 'DejaVu Sans Mono',monospace;white-space:pre-wrap"><span style="color:#ffb545">$</span> ${typed}\n\n${asHtml(text)}</pre></body>`
   await page.setContent(html)
   const height = await page.evaluate(() => document.querySelector('pre')!.offsetHeight)
   await page.setViewportSize({ width: 1280, height: Math.min(Math.max(height, 200), 1100) })
@@ -64,6 +65,7 @@ function spoiltReef(): string {
 
 mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
+command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
 
 command(
   'ask',
@@ -86,6 +88,7 @@ command(
 const site = await openSite()
 const { page } = site
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
+await terminal(page, 'salvage-story', `keen-sentry run ${SALVAGE} --story`, command('run', SALVAGE, '--story'))
 const pod = ['explain', REEF, 'pod', 'beacon', '--tick', '800']
 const lantern = ['explain', REEF, 'lantern', 'beacon', '--tick', '440']
 await terminal(
@@ -120,4 +123,23 @@ await page.selectOption('#sensors', 'true')
 await page.fill('#turn', '2.5')
 await page.waitForTimeout(200)
 await page.screenshot({ path: `${OUT}/page-questions.png` })
+
+await page.goto(`${site.address}forces/index.html`)
+await page.waitForSelector('#clock')
+await page.evaluate(() => {
+  for (let i = 0; i < 300; i++) document.getElementById('step')?.click()
+})
+await page.click('#play')
+const box = (await page.locator('#view').boundingBox())!
+const scale = Math.min(box.width / 32, box.height / 17)
+const at = (x: number, y: number): [number, number] => [
+  box.x + (box.width - 32 * scale) / 2 + x * scale,
+  box.y + (box.height - 17 * scale) / 2 + (17 - y) * scale,
+]
+await page.mouse.move(...at(29.9, 1.56))
+await page.mouse.down()
+await page.mouse.move(...at(25, 9), { steps: 10 })
+await page.waitForTimeout(150)
+await page.screenshot({ path: `${OUT}/page-forces.png` })
+await page.mouse.up()
 await site.close()

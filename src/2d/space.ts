@@ -101,10 +101,11 @@ export class Space2 implements Space<MutableVec2> {
   private readonly reachOfTouch: number
   /** Counts the steps, from 1; collider columns start at 0. */
   private now = 1
-  private dt = 1
+  private readonly dt: number
 
   /**
    * @param wanted whether any watch wants to hear of this sense pair
+   * @param dt seconds a tick
    * @param unit the user's lengths to a metre
    * @param placed the shape of a collider, within its body
    */
@@ -112,12 +113,14 @@ export class Space2 implements Space<MutableVec2> {
     population: People,
     pairs: Pairs,
     wanted: (a: number, b: number) => boolean,
+    dt: number,
     unit: number,
     placed: (c: number) => PlacedShape,
   ) {
     this.population = population
     this.pairs = pairs
     this.wanted = wanted
+    this.dt = dt
     this.reachOfTouch = TOUCH * unit
     const { bodies, colliders } = population
     this.geometry = new Geometry(colliders)
@@ -142,6 +145,7 @@ export class Space2 implements Space<MutableVec2> {
       this.normal,
       this.reachOfTouch,
       unit,
+      dt,
     )
     this.path = new Path(this.geometry, population.filter.body, this.poses, bodies)
     this.sweeper = new Sweeper(
@@ -242,9 +246,8 @@ export class Space2 implements Space<MutableVec2> {
     }
   }
 
-  foresee(dt: number): void {
-    this.dt = dt
-    if (this.motion.count > 0) this.motion.foresee(dt, this.foreseen)
+  foresee(): void {
+    if (this.motion.count > 0) this.motion.foresee(this.foreseen)
   }
 
   touch(): void {
@@ -252,7 +255,7 @@ export class Space2 implements Space<MutableVec2> {
     if (this.motion.count > 0) this.motion.findContacts(this.now)
   }
 
-  move(dt: number): void {
+  move(): void {
     this.ahead = false
     this.path.straighten()
     const { population, poses, motion } = this
@@ -264,7 +267,7 @@ export class Space2 implements Space<MutableVec2> {
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.rest(body)
-      if ((bodyFlags.data[body] & BODY_ENABLED) !== 0 && poses.carry(body, dt)) this.follow(body)
+      if ((bodyFlags.data[body] & BODY_ENABLED) !== 0 && poses.carry(body, this.dt)) this.follow(body)
     }
   }
 

@@ -178,8 +178,8 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     )
     const unit = positive(options.unit ?? 1, "'unit' of a world")
     let space!: Space2
-    super(options, (population, pairs, wanted) => {
-      space = new Space2(population, pairs, wanted, unit, (c) => population.colliderHandles[c]!)
+    super(options, (population, pairs, wanted, dt) => {
+      space = new Space2(population, pairs, wanted, dt, unit, (c) => population.colliderHandles[c]!)
       return space
     })
     this.space = space

@@ -105,7 +105,7 @@ export function eventSentence(line: LogEvent, telling: string | undefined): stri
   const text = fillTelling(template, line)
   const why: string[] = []
   if (line.cause !== 'moved') why.push(line.cause)
-  if (line.kind === 'end') why.push(`after ${line.dwell.toFixed(2)} s`)
+  if (line.kind === 'end' && !template.includes('{dwell}')) why.push(`after ${line.dwell.toFixed(2)} s`)
   if (line.kind === 'impact' && telling === undefined && line.impulse! > 0)
     why.push(`${line.impulse!.toPrecision(2)} Ns`)
   const signs = { begin: pc.green('▶'), end: pc.cyan('◀'), during: pc.dim('·'), impact: pc.red('!') }

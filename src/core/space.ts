@@ -16,11 +16,11 @@ export interface Space<V> {
   /** Changes made outside the step become world geometry, bounds and trees. */
   prepare(): void
   /** Makes the bounds of all that moves hold the way that it is expected to take. */
-  foresee(dt: number): void
+  foresee(): void
   /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */
   touch(): void
   /** Solves the contacts and moves every mover to its end pose. */
-  move(dt: number): void
+  move(): void
   /** Follows what moved fast along its way, and lets it bounce where it would have gone through. */
   sweep(): void
   /** Broad phase: adds candidate pairs for whatever left its bounds or must be looked for anew. */

@@ -45,16 +45,15 @@ export interface Rooms<B extends object, C extends object, V extends object> {
 export function runTick<B extends object, C extends object, V extends object>(
   rooms: Rooms<B, C, V>,
   tick: number,
-  dt: number,
 ): void {
   const { population, pairs, dispatch, space } = rooms
   refilter(rooms)
   space.prepare()
-  space.foresee(dt)
+  space.foresee()
   space.findPairs()
   space.touch()
   rooms.decide.ask(dispatch.failures)
-  space.move(dt)
+  space.move()
   space.findPairs()
   space.sweep()
   space.settle()

@@ -88,7 +88,12 @@ export abstract class WorldCore<
   /** @internal */
   constructor(
     options: CoreOptions<K>,
-    makeSpace: (population: Population<B, C>, pairs: Pairs, wanted: (a: number, b: number) => boolean) => Space<V>,
+    makeSpace: (
+      population: Population<B, C>,
+      pairs: Pairs,
+      wanted: (a: number, b: number) => boolean,
+      dt: number,
+    ) => Space<V>,
   ) {
     if (!(options.layers instanceof Layers)) {
       throw new KeenError(
@@ -103,7 +108,7 @@ export abstract class WorldCore<
     const { population, pairs } = this
     const matcher = new Matcher(population, this.tags)
     const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
-    const space = makeSpace(population, pairs, (a, b) => interest.any(a, b, SENSE))
+    const space = makeSpace(population, pairs, (a, b) => interest.any(a, b, SENSE), this.dt)
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
     const decide = new Decide<B, C, V>(population, pairs, matcher, space)
     const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
@@ -231,7 +236,7 @@ export abstract class WorldCore<
     this.stepping = true
     this.ticks++
     try {
-      runTick(this.rooms, this.ticks, this.dt)
+      runTick(this.rooms, this.ticks)
     } finally {
       this.stepping = false
     }

@@ -68,7 +68,7 @@ export class Motion {
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly touch: number
   /** Seconds a tick. */
-  private dt = 1
+  private readonly dt: number
   private readonly unit: number
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
@@ -82,7 +82,9 @@ export class Motion {
     normal: { data: Float64Array },
     touch: number,
     unit: number,
+    dt: number,
   ) {
+    this.dt = dt
     this.population = population
     this.pairs = pairs
     this.poses = poses
@@ -156,9 +158,9 @@ export class Motion {
   }
 
   /** Before the pairs are looked for: how fast everything sets out. `foreseen` hears of each mover, with its way in {@link way}. */
-  foresee(dt: number, foreseen: (body: number) => void): void {
+  foresee(foreseen: (body: number) => void): void {
     const { population, poses, pace, driven, islands, gravity, dynamics, way } = this
-    this.dt = dt
+    const { dt } = this
     driven.clear()
     const { type } = population
     for (let body = 0; body < population.bodies.size; body++) {
