@@ -17,6 +17,7 @@ import {
   GAP,
   MANIFOLD_SIZE,
   manifoldOfPieces,
+  NAME,
   POINT_COUNT,
   POINT_SIZE,
   WITHIN,
@@ -402,6 +403,7 @@ export class Space2 implements Space<MutableVec2> {
 
   pointsOf(pair: number): ContactPoint<MutableVec2>[] {
     const { geometry, pairs, manifold } = this
+    const { contacts } = this.motion
     const found: ContactPoint<MutableVec2>[] = []
     const { world } = geometry
     for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NOWHERE; p = geometry.after(p)) {
@@ -412,11 +414,15 @@ export class Space2 implements Space<MutableVec2> {
         manifoldOfPieces(world, a, an, aKind, world, b, bn, bKind, manifold)
         for (let i = 0; i < manifold[POINT_COUNT]; i++) {
           const at = FIRST_POINT + POINT_SIZE * i
-          found.push({ x: manifold[at], y: manifold[at + 1], depth: 0 - manifold[at + GAP], impulse: 0 })
+          const impulse = contacts.impulseAt(pair, geometry.ordinalOf(p), geometry.ordinalOf(q), manifold[at + NAME])
+          found.push({ x: manifold[at], y: manifold[at + 1], depth: 0 - manifold[at + GAP], impulse })
         }
       }
     }
-    return found
+    if (found.length > 0 || pairs.impulse.data[pair] === 0) return found
+    // Pressed in this tick, and parted again: where it was.
+    const { struckAt } = this.motion
+    return [{ x: struckAt.data[2 * pair], y: struckAt.data[2 * pair + 1], depth: 0, impulse: pairs.impulse.data[pair] }]
   }
 
   /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */

@@ -309,7 +309,11 @@ test('a bounce within one tick is told as one, with the time and the impulse', (
     {
       begin: (e) => told.push(`begin ${e.b === zone ? 'zone' : 'wall'} ${e.cause} ${e.when.toFixed(3)}`),
       end: (e) => told.push(`end ${e.b === zone ? 'zone' : 'wall'} ${e.cause}`),
-      impact: (e) => told.push(`impact ${e.impulse.toFixed(1)} ${e.closingSpeed.toFixed(0)} ${e.normal!.x}`),
+      impact(e) {
+        told.push(`impact ${e.impulse.toFixed(1)} ${e.closingSpeed.toFixed(0)} ${e.normal!.x}`)
+        assert.equal(e.points.length, 1)
+        assert.ok(Math.abs(e.points[0].x - 9.99) < 0.01 && Math.abs(e.points[0].impulse - 2400) < 1e-6)
+      },
     },
     { over: { impulse: 100 } },
   )
@@ -432,6 +436,8 @@ test('a pair that rests is told once, with the weight as its impulse, and lasts 
       during++
       if (world.tick > 30) assert.ok(Math.abs(e.impulse - G / 60) < 1e-3, `${e.impulse} in tick ${world.tick}`)
       assert.equal(e.points.length, 2)
+      const sum = e.points.reduce((total, point) => total + point.impulse, 0)
+      if (world.tick > 30) assert.ok(Math.abs(sum - e.impulse) < 1e-6, `${sum} at the points, ${e.impulse} in all`)
     },
     end: () => told.push('end'),
   })

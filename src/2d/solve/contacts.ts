@@ -164,6 +164,21 @@ export class Contacts {
     return total
   }
 
+  /**
+   * Newton seconds of the last tick at a point, known by its pieces (as places in their colliders) and its name; 0 where there was
+   * none. Cold.
+   */
+  impulseAt(pair: number, partA: number, partB: number, name: number): number {
+    for (let contact = this.first(pair); contact !== NONE; contact = this.after(contact)) {
+      if (this.partA.data[contact] !== partA || this.partB.data[contact] !== partB) continue
+      for (let k = 0; k < this.count.data[contact]; k++) {
+        if (this.names.data[2 * contact + k] !== name) continue
+        return this.points.data[CONTACT_WORDS * contact + POINT_WORDS * k + TOTAL]
+      }
+    }
+    return 0
+  }
+
   /** The contact of these two pieces, made if it is not there. */
   private find(pair: number, p: number, q: number): number {
     const { geometry, partA, partB } = this

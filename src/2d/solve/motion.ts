@@ -12,7 +12,7 @@ import type { Gaps } from '../gaps.ts'
 import type { Geometry } from '../geometry.ts'
 import { GAP_SIZE, NORMAL } from '../narrow/words.ts'
 import type { Poses } from '../poses.ts'
-import { CONTACT_WORDS, Contacts, POINT_GAP, POINT_WORDS } from './contacts.ts'
+import { CONTACT_WORDS, Contacts, POINT_GAP, POINT_WORDS, POINT_X, POINT_Y } from './contacts.ts'
 import type { Dynamics } from './dynamics.ts'
 import { FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './dynamics.ts'
 import { BODY, Solver } from './solver.ts'
@@ -39,6 +39,8 @@ export class Motion {
   /** The step in which a pair was last pressed, and when within it. */
   readonly pressed
   readonly pressedWhen
+  /** Where a pair was last pressed: x, y. */
+  readonly struckAt
   /** The step in which a pair was met on the way. */
   readonly swept
   /** Dynamic bodies that exist. */
@@ -102,6 +104,7 @@ export class Motion {
     this.pressed = pairs.table.i32()
     this.pressedWhen = pairs.table.f64()
     this.swept = pairs.table.i32()
+    this.struckAt = pairs.table.f64(2)
     this.visited = pairs.table.i32()
     this.surface = pairs.table.f64(3)
     this.surfaceSet = pairs.table.i32()
@@ -453,6 +456,9 @@ export class Motion {
       if (sums[0] > before) {
         if (pressed.data[pair] !== now) this.pressedWhen.data[pair] = this.whenOf(contact, sums[2])
         pressed.data[pair] = now
+        const at = CONTACT_WORDS * contact
+        this.struckAt.data[2 * pair] = contacts.points.data[at + POINT_X]
+        this.struckAt.data[2 * pair + 1] = contacts.points.data[at + POINT_Y]
         this.normal.data[2 * pair] = contacts.normal.data[2 * contact]
         this.normal.data[2 * pair + 1] = contacts.normal.data[2 * contact + 1]
       }

@@ -201,6 +201,8 @@ export class Sweeper {
     if (motion.pressed.data[pair] !== now) motion.pressedWhen.data[pair] = time
     motion.pressed.data[pair] = now
     motion.swept.data[pair] = now
+    motion.struckAt.data[2 * pair] = x
+    motion.struckAt.data[2 * pair + 1] = y
     if (closing > 0) {
       motion.readSurface(pair, mixed)
       const restitution = closing > BOUNCE * this.unit ? mixed[1] : 0
