@@ -28,6 +28,8 @@ export const MANIFOLD_SIZE = 11
 /** Where the limit is read from: what is further apart is no contact. */
 export const WITHIN = 0
 
+/** Part of an edge that counts as a point. */
+const POINT_LIKE = 1e-9
 /** Cosine of the angle within which an edge counts as facing along the normal. */
 const FACING = 0.999
 
@@ -96,7 +98,8 @@ function ofConvex(
         second = 1
         edge = other
       }
-      if (alignment[0] < FACING && alignedA < FACING) edge = -1
+      // Two corners: along a stretch only where edges of both face each other.
+      if (alignment[0] < FACING || alignedA < FACING) edge = -1
     }
     if (edge >= 0) {
       const found = second === 0 ? clip(p, a, an, edge, q, b, bn, 0, out) : clip(q, b, bn, edge, p, a, an, 1, out)
@@ -172,6 +175,8 @@ function clip(
   const ty = ey / length
   const ux = ty
   const uy = -tx
+  // Where two corners are nearest, rounding may have taken an edge for the feature that does not face along the normal.
+  if (ux * nx + uy * ny < FACING) return false
 
   let facingEdge = 0
   let least = Infinity
@@ -203,7 +208,9 @@ function clip(
     startAlong = endAlong
     endAlong = along
   }
-  if (endAlong <= 0 || startAlong >= length) return false
+  // What faces each other only at a corner touches at one point.
+  const common = (endAlong < length ? endAlong : length) - (startAlong > 0 ? startAlong : 0)
+  if (!(common > POINT_LIKE * length)) return false
   const stretch = endAlong - startAlong
   const ownRadius = own[ownAt]
   const radii = ownRadius + far[farAt]
