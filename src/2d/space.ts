@@ -3,14 +3,14 @@
  * them. It answers the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
  */
 import type { ContactPoint } from '../core/event.ts'
-import { FIXED, FRESH, ON, PASS, SENSE, SENSOR, SOLID } from '../core/filter.ts'
+import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
 import type { Apart, Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
-import { Geometry } from './geometry.ts'
+import type { Geometry } from './geometry.ts'
 import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
 import {
   FIRST_POINT,
@@ -23,29 +23,18 @@ import {
   WITHIN,
 } from './narrow/manifold.ts'
 import { DISTANCE, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
-import { Path } from './path.ts'
+import type { Path } from './path.ts'
+import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
 import { Poses } from './poses.ts'
-import { PLANE, type Shape2 } from './shapes/shape.ts'
+import { PLANE } from './shapes/shape.ts'
 import { Dynamics, type PlacedShape } from './solve/dynamics.ts'
 import { Motion } from './solve/motion.ts'
 import { Sweeper } from './solve/sweep.ts'
-import { Tree } from './tree/tree.ts'
+import type { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
 
-/** Movers get bounds wider by this part of their size, so that they are not touched every tick. */
-const FAT = 0.2
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
-
-/** From so many newcomers on, a tree may be built in bulk. */
-const MANY = 64
-
-/** Which tree a collider is in. */
-export const MOVERS = 0
-export const STATICS = 1
-/** Sensors on static bodies, which queries skip unless they ask for sensors. */
-export const RESTING_SENSORS = 2
-const NOWHERE = -1
 
 /** Any distance. */
 const ENDLESS = Float64Array.of(Infinity)
@@ -53,8 +42,12 @@ const ENDLESS = Float64Array.of(Infinity)
 type People = Population<object, object>
 
 export class Space2 implements Space<MutableVec2> {
+  /** Where colliders stand, and the trees. */
+  readonly places: Places
   readonly geometry: Geometry
-  readonly trees: readonly Tree[] = [new Tree(), new Tree(), new Tree()]
+  readonly trees: readonly Tree[]
+  /** Pieces that are a half of the plane: they are in no tree. */
+  readonly planes: IntList
   readonly poses: Poses
   /** What forces and contacts do. */
   readonly motion: Motion
@@ -64,44 +57,27 @@ export class Space2 implements Space<MutableVec2> {
   private readonly place
   private readonly turn
   private readonly before
-  /** 1 for bodies in `misplaced`, and for colliders in `toFind`. */
-  private readonly bodyListed
-  private readonly listed
-  /** The tick in which a collider last changed place or shape. */
-  private readonly changedTick
-  private readonly treeOf
   private readonly normal
-  private readonly misplaced = new IntList()
-  private readonly toFind = new IntList()
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
   /** How far a gap is looked for. */
   private readonly look = new Float64Array(1)
-  private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.ownerOf(piece)]
-  /** 1 for trees that are about to be built anew. */
-  private readonly bulk = new Int32Array(3)
-  /** Pieces that are a half of the plane: they are in no tree. */
-  readonly planes = new IntList()
   private readonly path: Path
   private readonly sweeper: Sweeper
-  private readonly bend = new Float64Array(5)
-  private readonly box = new Float64Array(4)
   private readonly population: People
   private readonly pairs: Pairs
-  private readonly moved = (body: number): void => this.follow(body)
+  private readonly moved = (body: number): void => this.places.follow(body)
   private readonly refit = (body: number): void => {
-    this.followBends(body)
+    this.places.followBends(body)
     this.findPairs()
   }
-  private readonly foreseen = (body: number): void => this.makeRoom(body)
+  private readonly foreseen = (body: number): void => this.places.makeRoom(body, this.motion.way)
   /** Whether the tick has not moved anything yet. */
   private ahead = false
   private readonly wanted: (a: number, b: number) => boolean
   private readonly reachOfTouch: number
-  /** Counts the steps, from 1; collider columns start at 0. */
-  private now = 1
   private readonly dt: number
 
   /**
@@ -123,18 +99,17 @@ export class Space2 implements Space<MutableVec2> {
     this.wanted = wanted
     this.dt = dt
     this.reachOfTouch = TOUCH * unit
-    const { bodies, colliders } = population
-    this.geometry = new Geometry(colliders)
-    this.poses = new Poses(bodies)
+    this.poses = new Poses(population.bodies)
+    this.places = new Places(population, this.poses, this.reachOfTouch)
+    this.geometry = this.places.geometry
+    this.trees = this.places.trees
+    this.planes = this.places.planes
+    this.path = this.places.path
     this.place = this.poses.place
     this.turn = this.poses.turn
     this.before = this.poses.before
-    this.bodyListed = bodies.i32()
-    this.listed = colliders.i32()
-    this.changedTick = colliders.i32()
-    this.treeOf = colliders.i32()
     this.normal = pairs.table.f64(2)
-    this.gaps = new Gaps(this.geometry, this.trees, this.treeOf)
+    this.gaps = new Gaps(this.geometry, this.trees, this.places.treeOf)
     this.dynamics = new Dynamics(population, placed)
     this.motion = new Motion(
       population,
@@ -148,7 +123,6 @@ export class Space2 implements Space<MutableVec2> {
       unit,
       dt,
     )
-    this.path = new Path(this.geometry, population.filter.body, this.poses, bodies)
     this.sweeper = new Sweeper(
       population,
       pairs,
@@ -169,54 +143,10 @@ export class Space2 implements Space<MutableVec2> {
     this.poses.rest(body)
   }
 
-  addCollider(c: number, shape: Shape2, x: number, y: number, angle: number): void {
-    this.treeOf.data[c] = NOWHERE
-    this.geometry.place(c, shape, x, y, angle)
-    this.listPlace(this.population.filter.body.data[c])
-  }
-
-  /** Another shape for a collider; in the trees from the next query or step on. */
-  reshape(c: number, shape: Shape2, x: number, y: number, angle: number): void {
-    this.takenOut(c)
-    this.geometry.remove(c)
-    this.addCollider(c, shape, x, y, angle)
-  }
-
   teleport(body: number, x: number, y: number, angle: number): void {
-    this.poses.jumpTo(body, x, y, angle, this.now)
-    this.listPlace(body)
+    this.poses.jumpTo(body, x, y, angle, this.places.now)
+    this.places.list(body)
     for (let c = this.population.first(body); c >= 0; c = this.population.next(c)) this.disturb(c)
-  }
-
-  /** Takes changed words over: the bits in the tree, and which tree it is. */
-  wordsOf(c: number): void {
-    const tree = this.treeOf.data[c]
-    if (tree === NOWHERE) return
-    if (tree !== this.treeFor(c)) {
-      this.intoTree(c)
-      return
-    }
-    const { first } = this.geometry
-    const bits = this.population.filter.at.data[c]
-    for (let piece = first.data[c]; piece !== NOWHERE; piece = this.geometry.after(piece)) {
-      if (this.geometry.kindOf(piece) !== PLANE) this.trees[tree].setBits(piece, bits)
-    }
-  }
-
-  takenOut(c: number): void {
-    const tree = this.treeOf.data[c]
-    if (tree === NOWHERE) return
-    this.treeOf.data[c] = NOWHERE
-    const { first } = this.geometry
-    for (let piece = first.data[c]; piece !== NOWHERE; piece = this.geometry.after(piece)) {
-      if (this.geometry.kindOf(piece) === PLANE) this.planes.remove(piece)
-      else this.trees[tree].remove(piece)
-    }
-  }
-
-  /** Brings geometry and trees up to date before a query. Changes no simulated state. */
-  refresh(): void {
-    if (this.misplaced.length > 0) this.prepare()
   }
 
   /** A body became dynamic, or is dynamic no more. */
@@ -225,26 +155,23 @@ export class Space2 implements Space<MutableVec2> {
     else this.motion.leave(body)
   }
 
+  /** Brings geometry and trees up to date before a query. Changes no simulated state. */
+  refresh(): void {
+    this.places.refresh()
+  }
+
   // The stages of a tick.
 
   prepare(): void {
-    const { misplaced, bulk } = this
-    if (misplaced.length > MANY) this.planBulk()
-    // Only the step counts on this, and a query that comes before it finds the same.
-    if (this.trees[MOVERS].worn) bulk[MOVERS] = 1
-    for (let i = 0; i < misplaced.length; i++) {
-      const body = misplaced.data[i]
-      // A slot that was freed since it was listed has lost its mark.
-      if (this.bodyListed.data[body] === 0) continue
-      this.bodyListed.data[body] = 0
-      if ((this.population.bodyFlags.data[body] & BODY_DEAD) === 0) this.update(body)
-    }
-    misplaced.clear()
-    for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
-      if (bulk[tree] === 0) continue
-      bulk[tree] = 0
-      this.rebuild(tree)
-    }
+    this.places.prepare()
+  }
+
+  refind(c: number): void {
+    this.places.refind(c)
+  }
+
+  forget(c: number): void {
+    this.places.forget(c)
   }
 
   foresee(): void {
@@ -253,7 +180,7 @@ export class Space2 implements Space<MutableVec2> {
 
   touch(): void {
     this.ahead = true
-    if (this.motion.count > 0) this.motion.findContacts(this.now)
+    if (this.motion.count > 0) this.motion.findContacts(this.places.now)
   }
 
   move(): void {
@@ -263,21 +190,22 @@ export class Space2 implements Space<MutableVec2> {
     const { type, bodyFlags } = population
     if (motion.count > 0) {
       motion.restSlept()
-      motion.solve(this.now, this.moved)
+      motion.solve(this.places.now, this.moved)
     }
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.rest(body)
-      if ((bodyFlags.data[body] & BODY_ENABLED) !== 0 && poses.carry(body, this.dt)) this.follow(body)
+      if ((bodyFlags.data[body] & BODY_ENABLED) !== 0 && poses.carry(body, this.dt)) this.places.follow(body)
     }
   }
 
   sweep(): void {
-    if (this.motion.count > 0) this.sweeper.run(this.now, this.dt, this.refit)
+    if (this.motion.count > 0) this.sweeper.run(this.places.now, this.dt, this.refit)
   }
 
   findPairs(): void {
-    const { toFind, found, stack, listed, trees, geometry, planes } = this
+    const { found, stack, trees, geometry, planes } = this
+    const { toFind, listed, treeOf } = this.places
     const { filter } = this.population
     const { fat } = geometry
     for (let i = 0; i < toFind.length; i++) {
@@ -285,7 +213,7 @@ export class Space2 implements Space<MutableVec2> {
       if (listed.data[c] === 0) continue
       listed.data[c] = 0
       const flags = filter.flags.data[c]
-      if ((flags & ON) === 0 || this.treeOf.data[c] === NOWHERE) continue
+      if ((flags & ON) === 0 || treeOf.data[c] === NOWHERE) continue
       const mask = filter.meet.data[c]
       const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
       for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
@@ -301,7 +229,8 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   settle(): void {
-    const { pairs, changedTick, now } = this
+    const { pairs } = this
+    const { changedTick, now } = this.places
     const { a, b, flags, response, state, next } = pairs
     const { filter } = this.population
     this.gaps.tests = 0
@@ -332,14 +261,14 @@ export class Space2 implements Space<MutableVec2> {
         if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
       }
     }
-    this.now++
+    this.places.now++
   }
 
   /** What was pressed in this tick touches, wherever it is by its end. */
   private judgePressed(pair: number, before: number): void {
     const { pairs, motion } = this
     const { pressedWhen } = motion
-    if (motion.swept.data[pair] === this.now) {
+    if (motion.swept.data[pair] === this.places.now) {
       const closing = pairs.closing.data[pair]
       this.judge(pair)
       pairs.closing.data[pair] = closing
@@ -545,16 +474,6 @@ export class Space2 implements Space<MutableVec2> {
     this.motion.writeSurface(pair, from)
   }
 
-  refind(c: number): void {
-    if (this.listed.data[c] !== 0) return
-    this.listed.data[c] = 1
-    this.toFind.push(c)
-  }
-
-  forget(c: number): void {
-    this.geometry.remove(c)
-  }
-
   readNormal(pair: number, out: Float64Array, at: number): void {
     out[at] = this.normal.data[2 * pair]
     out[at + 1] = this.normal.data[2 * pair + 1]
@@ -642,228 +561,5 @@ export class Space2 implements Space<MutableVec2> {
     if (pairs.find(a, b) >= 0) return
     if (response === SENSE && !this.wanted(a, b)) return
     pairs.add(a, b, response)
-  }
-
-  private listPlace(body: number): void {
-    if (this.bodyListed.data[body] !== 0) return
-    this.bodyListed.data[body] = 1
-    this.misplaced.push(body)
-  }
-
-  /** World geometry and tree places of a body's colliders, after it was put somewhere. */
-  private update(body: number): void {
-    const { population, geometry, place, turn, changedTick, treeOf } = this
-    const { bounds, fat, first } = geometry
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      changedTick.data[c] = this.now
-      const tree = treeOf.data[c]
-      let left = false
-      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-        geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
-        if (tree === NOWHERE || geometry.kindOf(piece) === PLANE) continue
-        const at = 4 * piece
-        const tight = bounds.data
-        const wide = fat.data
-        if (
-          tight[at] >= wide[at] &&
-          tight[at + 1] >= wide[at + 1] &&
-          tight[at + 2] <= wide[at + 2] &&
-          tight[at + 3] <= wide[at + 3]
-        ) {
-          continue
-        }
-        left = true
-        this.fatten(piece)
-        this.trees[tree].move(piece, wide, at)
-      }
-      if (tree === NOWHERE) this.intoTree(c)
-      else if (left || this.geometry.kindOf(first.data[c]) === PLANE) this.refind(c)
-    }
-  }
-
-  /**
-   * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
-   * hold all of its way, so that whatever it passed is a candidate.
-   */
-  private follow(body: number): void {
-    const { population, geometry, place, turn, before, changedTick, treeOf } = this
-    const turned = turn.data[3 * body] - before.data[3 * body + 2]
-    const { bounds, fat, first } = geometry
-    // Between two poses a point strays from the straight line by less than this part of its distance from the origin.
-    const bend = turned === 0 ? 0 : Math.min((turned * turned) / 8, 2)
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const tree = treeOf.data[c]
-      if (tree === NOWHERE) continue
-      changedTick.data[c] = this.now
-      const stray = bend === 0 ? 0 : bend * geometry.reach.data[c]
-      let left = false
-      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-        const at = 4 * piece
-        const tight = bounds.data
-        const wide = fat.data
-        const minX = tight[at]
-        const minY = tight[at + 1]
-        const maxX = tight[at + 2]
-        const maxY = tight[at + 3]
-        geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
-        if (
-          tight[at] - stray >= wide[at] &&
-          tight[at + 1] - stray >= wide[at + 1] &&
-          tight[at + 2] + stray <= wide[at + 2] &&
-          tight[at + 3] + stray <= wide[at + 3]
-        ) {
-          continue
-        }
-        left = true
-        this.fatten(piece)
-        if (minX - stray < wide[at]) wide[at] = minX - stray
-        if (minY - stray < wide[at + 1]) wide[at + 1] = minY - stray
-        if (maxX + stray > wide[at + 2]) wide[at + 2] = maxX + stray
-        if (maxY + stray > wide[at + 3]) wide[at + 3] = maxY + stray
-        this.trees[tree].move(piece, wide, at)
-      }
-      if (left) this.refind(c)
-    }
-  }
-
-  /** As {@link follow}, for a way with bends: wide bounds that hold the body at its start, at every bend and at its end. */
-  private followBends(body: number): void {
-    const { population, geometry, treeOf, path, bend, box, before, place, turn } = this
-    const { fat, first } = geometry
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const tree = treeOf.data[c]
-      if (tree === NOWHERE) continue
-      this.changedTick.data[c] = this.now
-      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-        geometry.transform(piece, place.data, 2 * body, turn.data, 3 * body + 1)
-        this.fatten(piece)
-        const at = 4 * piece
-        const wide = fat.data
-        let angle = before.data[3 * body + 2]
-        let most = 0
-        const bends = path.bendsIn(body)
-        for (let i = -1; i < bends; i++) {
-          if (i < 0) for (let k = 0; k < 3; k++) bend[k] = before.data[3 * body + k]
-          else path.bendAt(body, i, bend)
-          most = Math.max(most, Math.abs(bend[2] - angle))
-          angle = bend[2]
-          cosSin(bend, 2)
-          geometry.boundsAt(piece, bend, box)
-          for (let k = 0; k < 2; k++) if (box[k] < wide[at + k]) wide[at + k] = box[k]
-          for (let k = 2; k < 4; k++) if (box[k] > wide[at + k]) wide[at + k] = box[k]
-        }
-        most = Math.max(most, Math.abs(turn.data[3 * body] - angle))
-        const stray = most === 0 ? 0 : Math.min((most * most) / 8, 2) * geometry.reach.data[c]
-        for (let k = 0; k < 4; k++) wide[at + k] += k < 2 ? -stray : stray
-        this.trees[tree].move(piece, wide, at)
-      }
-      this.refind(c)
-    }
-  }
-
-  /** Before the tick: wide bounds that hold the way a body is expected to take, so that what it may meet is a candidate. */
-  private makeRoom(body: number): void {
-    const { population, geometry, treeOf } = this
-    const { way } = this.motion
-    const dx = way[0]
-    const dy = way[1]
-    const turned = way[2]
-    const { bounds, fat, first } = geometry
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const tree = treeOf.data[c]
-      if (tree === NOWHERE) continue
-      const stray = turned === 0 ? 0 : Math.min(Math.abs(turned), 2) * geometry.reach.data[c]
-      let left = false
-      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-        const at = 4 * piece
-        const tight = bounds.data
-        const wide = fat.data
-        const minX = tight[at] + (dx < 0 ? dx : 0) - stray
-        const minY = tight[at + 1] + (dy < 0 ? dy : 0) - stray
-        const maxX = tight[at + 2] + (dx > 0 ? dx : 0) + stray
-        const maxY = tight[at + 3] + (dy > 0 ? dy : 0) + stray
-        if (minX >= wide[at] && minY >= wide[at + 1] && maxX <= wide[at + 2] && maxY <= wide[at + 3]) continue
-        left = true
-        this.fatten(piece)
-        if (minX < wide[at]) wide[at] = minX
-        if (minY < wide[at + 1]) wide[at + 1] = minY
-        if (maxX > wide[at + 2]) wide[at + 2] = maxX
-        if (maxY > wide[at + 3]) wide[at + 3] = maxY
-        this.trees[tree].move(piece, wide, at)
-      }
-      if (left) this.refind(c)
-    }
-  }
-
-  /** Marks the trees that get so many newcomers that building them anew gives the better tree, sooner. */
-  private planBulk(): void {
-    const { misplaced, bulk, trees, treeOf, population } = this
-    const fresh = [0, 0, 0]
-    for (let i = 0; i < misplaced.length; i++) {
-      const body = misplaced.data[i]
-      if (this.bodyListed.data[body] === 0) continue
-      for (let c = population.first(body); c >= 0; c = population.next(c)) {
-        if (treeOf.data[c] === NOWHERE) fresh[this.treeFor(c)] += this.geometry.pieceCount.data[c]
-      }
-    }
-    for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
-      if (fresh[tree] > MANY && 2 * fresh[tree] > trees[tree].count) bulk[tree] = 1
-    }
-  }
-
-  private rebuild(tree: number): void {
-    const { geometry, treeOf, found, population } = this
-    const { first, fat } = geometry
-    found.clear()
-    for (let body = 0; body < population.bodies.size; body++) {
-      if (population.bodySerial.data[body] === 0 || !population.bodyAlive(body)) continue
-      for (let c = population.first(body); c >= 0; c = population.next(c)) {
-        if (treeOf.data[c] !== tree) continue
-        for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-          if (geometry.kindOf(piece) !== PLANE) found.push(piece)
-        }
-      }
-    }
-    this.trees[tree].build(found, fat.data, this.bitsOf)
-    // The build has put them in the order of the tree.
-    if (tree === STATICS) this.trees[tree].renumber(geometry.arrange(found))
-  }
-
-  private treeFor(c: number): number {
-    const flags = this.population.filter.flags.data[c]
-    if ((flags & FIXED) === 0) return MOVERS
-    return (flags & SENSOR) !== 0 ? RESTING_SENSORS : STATICS
-  }
-
-  private intoTree(c: number): void {
-    this.takenOut(c)
-    const tree = this.treeFor(c)
-    const { first, fat } = this.geometry
-    const bits = this.population.filter.at.data[c]
-    this.treeOf.data[c] = tree
-    for (let piece = first.data[c]; piece !== NOWHERE; piece = this.geometry.after(piece)) {
-      if (this.geometry.kindOf(piece) === PLANE) {
-        this.planes.push(piece)
-        continue
-      }
-      this.fatten(piece)
-      if (this.bulk[tree] === 0) this.trees[tree].insert(piece, fat.data, 4 * piece, bits)
-    }
-    this.refind(c)
-  }
-
-  /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
-  private fatten(piece: number): void {
-    const tight = this.geometry.bounds.data
-    const fat = this.geometry.fat.data
-    const at = 4 * piece
-    const width = tight[at + 2] - tight[at]
-    const height = tight[at + 3] - tight[at + 1]
-    const fixed = (this.population.filter.flags.data[this.geometry.ownerOf(piece)] & FIXED) !== 0
-    const margin = 2 * this.reachOfTouch + (fixed ? 0 : 0.5 * FAT * (width + height))
-    fat[at] = tight[at] - margin
-    fat[at + 1] = tight[at + 1] - margin
-    fat[at + 2] = tight[at + 2] + margin
-    fat[at + 3] = tight[at + 3] + margin
   }
 }

@@ -297,7 +297,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   reshape(collider: Collider2<K>, shape: Shape2): void {
     checkShape(shape, collider.body.type, String(collider))
     const { slot, at, angle } = collider
-    this.space.reshape(slot, shape, at.x, at.y, angle)
+    this.space.places.reshape(slot, shape, at.x, at.y, angle)
     this.population.markReshaped(slot)
     this.space.disturb(slot)
   }
@@ -392,12 +392,12 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   }
 
   protected wordsOf(c: number): void {
-    this.space.wordsOf(c)
+    this.space.places.wordsOf(c)
     this.reweigh(this.population.filter.body.data[c])
   }
 
   protected takenOut(c: number): void {
-    this.space.takenOut(c)
+    this.space.places.takenOut(c)
     this.reweigh(this.population.filter.body.data[c])
   }
 
@@ -440,7 +440,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const collider = new Collider2<K>(this, slot, body, spec.shape, at, angle)
     population.colliderHandles[slot] = collider
     body.setColliders([...body.colliders, collider])
-    space.addCollider(slot, spec.shape, at.x, at.y, angle)
+    space.places.add(slot, spec.shape, at.x, at.y, angle)
     for (let i = 0; i < SURFACE_SIZE; i++) space.dynamics.surface.data[SURFACE_SIZE * slot + i] = checked.surface[i]
     space.dynamics.setOneWay(slot, checked.oneWay)
     this.reweigh(body.slot)
