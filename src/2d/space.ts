@@ -28,7 +28,7 @@ import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
 import { Poses } from './poses.ts'
 import { PLANE } from './shapes/shape.ts'
 import { Dynamics, type PlacedShape } from './solve/dynamics.ts'
-import { Motion } from './solve/motion.ts'
+import { Motion, type Scale } from './solve/motion.ts'
 import { Sweeper } from './solve/sweep.ts'
 import type { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
@@ -99,6 +99,7 @@ export class Space2 implements Space<MutableVec2> {
     this.wanted = wanted
     this.dt = dt
     this.reachOfTouch = TOUCH * unit
+    const scale: Scale = { touch: this.reachOfTouch, unit, dt }
     this.poses = new Poses(population.bodies)
     this.places = new Places(population, this.poses, this.reachOfTouch)
     this.geometry = this.places.geometry
@@ -111,29 +112,8 @@ export class Space2 implements Space<MutableVec2> {
     this.normal = pairs.table.f64(2)
     this.gaps = new Gaps(this.geometry, this.trees, this.places.treeOf)
     this.dynamics = new Dynamics(population, placed)
-    this.motion = new Motion(
-      population,
-      pairs,
-      this.poses,
-      this.geometry,
-      this.gaps,
-      this.dynamics,
-      this.normal,
-      this.reachOfTouch,
-      unit,
-      dt,
-    )
-    this.sweeper = new Sweeper(
-      population,
-      pairs,
-      this.poses,
-      this.path,
-      this.geometry,
-      this.motion,
-      this.normal,
-      this.reachOfTouch,
-      unit,
-    )
+    this.motion = new Motion(population, pairs, this.poses, this.geometry, this.gaps, this.dynamics, this.normal, scale)
+    this.sweeper = new Sweeper(population, pairs, this.poses, this.path, this.geometry, this.motion, this.normal, scale)
   }
 
   // What handles ask for between steps.
@@ -200,7 +180,7 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   sweep(): void {
-    if (this.motion.count > 0) this.sweeper.run(this.places.now, this.dt, this.refit)
+    if (this.motion.count > 0) this.sweeper.run(this.places.now, this.refit)
   }
 
   findPairs(): void {

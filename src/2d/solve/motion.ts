@@ -27,6 +27,16 @@ const ASLANT = 0.5
 /** Any distance. */
 const ENDLESS = Float64Array.of(Infinity)
 
+/** The measures of a world. */
+export interface Scale {
+  /** Lengths within which a solid pair counts as touching. */
+  readonly touch: number
+  /** The user's lengths to a metre. */
+  readonly unit: number
+  /** Seconds a tick. */
+  readonly dt: number
+}
+
 export class Motion {
   readonly islands: Islands
   readonly contacts: Contacts
@@ -82,9 +92,7 @@ export class Motion {
     gaps: Gaps,
     dynamics: Dynamics,
     normal: { data: Float64Array },
-    touch: number,
-    unit: number,
-    dt: number,
+    { touch, unit, dt }: Scale,
   ) {
     this.dt = dt
     this.population = population
@@ -140,11 +148,6 @@ export class Motion {
     for (let body = 0; body < population.bodies.size; body++) {
       if (population.type.data[body] === DYNAMIC && this.exists(body)) this.islands.wake(body)
     }
-  }
-
-  /** Lets a body's island fall asleep at once. */
-  sleep(body: number): void {
-    this.islands.still.data[body] = Infinity
   }
 
   /** Wakes what touches a collider, and its own body. */

@@ -11,7 +11,7 @@ import type { Geometry } from '../geometry.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/words.ts'
 import { MAX_BENDS, type Path } from '../path.ts'
 import type { Poses } from '../poses.ts'
-import type { Motion } from './motion.ts'
+import type { Motion, Scale } from './motion.ts'
 
 /** Part of half its least width that a body may move in a tick without being followed. */
 const FAR = 0.5
@@ -39,6 +39,8 @@ export class Sweeper {
   private readonly normal: { data: Float64Array }
   private readonly touch: number
   private readonly unit: number
+  /** Seconds a tick. */
+  private readonly dt: number
   private readonly older = (a: number, b: number): boolean =>
     this.population.bodySerial.data[a] < this.population.bodySerial.data[b]
   /** What the last search found: the pair, and its time. */
@@ -52,9 +54,9 @@ export class Sweeper {
     geometry: Geometry,
     motion: Motion,
     normal: { data: Float64Array },
-    touch: number,
-    unit: number,
+    { touch, unit, dt }: Scale,
   ) {
+    this.dt = dt
     this.population = population
     this.pairs = pairs
     this.poses = poses
@@ -70,14 +72,14 @@ export class Sweeper {
    * Follows every fast body of this tick.
    * @param refit brings geometry, bounds and candidate pairs of a body up to date after its way has changed
    */
-  run(now: number, dt: number, refit: (body: number) => void): void {
+  run(now: number, refit: (body: number) => void): void {
     const { fast, motion } = this
     const { awake } = motion.islands
     fast.clear()
     for (let i = 0; i < awake.length; i++) if (this.isFast(awake.data[i])) fast.push(awake.data[i])
     if (fast.length === 0) return
     fast.sort(this.older)
-    for (let i = 0; i < fast.length; i++) this.follow(fast.data[i], now, dt, refit)
+    for (let i = 0; i < fast.length; i++) this.follow(fast.data[i], now, refit)
   }
 
   private isFast(body: number): boolean {
@@ -99,7 +101,7 @@ export class Sweeper {
     return far > FAR * dynamics.slender.data[body]
   }
 
-  private follow(body: number, now: number, dt: number, refit: (body: number) => void): void {
+  private follow(body: number, now: number, refit: (body: number) => void): void {
     const { path, hit, poses, pose } = this
     let from = 0
     for (let leg = 0; leg < MAX_LEGS; leg++) {
@@ -107,7 +109,7 @@ export class Sweeper {
       const pair = hit[0]
       const time = hit[1]
       path.cut(body, time)
-      this.bounce(body, pair, time, now, dt, refit)
+      this.bounce(body, pair, time, now, refit)
       refit(body)
       from = time
     }
@@ -165,15 +167,8 @@ export class Sweeper {
   }
 
   /** At the time of a hit: the impulse that two exchange, and the way that is left. */
-  private bounce(
-    body: number,
-    pair: number,
-    time: number,
-    now: number,
-    dt: number,
-    refit: (body: number) => void,
-  ): void {
-    const { pairs, population, motion, path, record, centres, mixed } = this
+  private bounce(body: number, pair: number, time: number, now: number, refit: (body: number) => void): void {
+    const { pairs, population, motion, path, record, centres, mixed, dt } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
     const own = population.filter.body.data[a]
@@ -189,8 +184,8 @@ export class Sweeper {
     this.pull(own, -(1 - time) * dt)
     this.pull(its, -(1 - time) * dt)
     const { speeds } = this
-    this.velocityOf(own, dt, speeds, 0)
-    this.velocityOf(its, dt, speeds, 3)
+    this.velocityOf(own, speeds, 0)
+    this.velocityOf(its, speeds, 3)
     const vax = speeds[0] - speeds[2] * (y - centres[1])
     const vay = speeds[1] + speeds[2] * (x - centres[0])
     const vx = speeds[3] - speeds[5] * (y - centres[3]) - vax
@@ -227,11 +222,11 @@ export class Sweeper {
     const half = ((1 - time) * dt) / 2
     this.pull(own, half)
     this.pull(its, half)
-    this.goOn(body, time, dt)
+    this.goOn(body, time)
     if (population.type.data[other] === DYNAMIC) {
       motion.wake(other)
       path.cut(other, time)
-      this.goOn(other, time, dt)
+      this.goOn(other, time)
       refit(other)
     }
     this.pull(own, half)
@@ -239,8 +234,8 @@ export class Sweeper {
   }
 
   /** Velocity of the centre and spin, as a dynamic body has it or a kinematic one is driven. */
-  private velocityOf(body: number, dt: number, out: Float64Array, at: number): void {
-    const { poses, population } = this
+  private velocityOf(body: number, out: Float64Array, at: number): void {
+    const { poses, population, dt } = this
     if (population.type.data[body] === DYNAMIC) {
       for (let k = 0; k < 3; k++) out[at + k] = poses.velocity.data[3 * body + k]
       return
@@ -296,8 +291,8 @@ export class Sweeper {
   }
 
   /** From its pose at a time on, a body moves at its velocity for the rest of the tick. */
-  private goOn(body: number, time: number, dt: number): void {
-    const { poses, centres, pose, turn, motion, path } = this
+  private goOn(body: number, time: number): void {
+    const { poses, centres, pose, turn, motion, path, dt } = this
     const left = (1 - time) * dt
     this.centreAt(body, time, centres, 0)
     const { velocity } = poses
