@@ -87,6 +87,22 @@ export class Contacts {
     return this.firstOf.data[pair] - 1
   }
 
+  /** The contact of a pair whose nearest point is nearest; of equal ones that of the first pieces. -1 for none. */
+  deepest(pair: number): number {
+    let best = NONE
+    let least = Infinity
+    for (let contact = this.first(pair); contact !== NONE; contact = this.after(contact)) {
+      let gap = Infinity
+      for (let k = 0; k < this.count.data[contact]; k++) {
+        gap = Math.min(gap, this.points.data[CONTACT_WORDS * contact + POINT_WORDS * k + POINT_GAP])
+      }
+      if (gap > least || (gap === least && best !== NONE && this.before(best, contact))) continue
+      best = contact
+      least = gap
+    }
+    return best
+  }
+
   after(contact: number): number {
     return this.next.data[contact] - 1
   }

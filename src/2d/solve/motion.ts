@@ -241,9 +241,9 @@ export class Motion {
     if (contacts.update(pair, within, now) === 0) return
     if (dynamicA && this.islands.isAwake.data[a] === 0) this.islands.wake(a)
     if (dynamicB && this.islands.isAwake.data[b] === 0) this.islands.wake(b)
-    const first = contacts.first(pair)
-    this.normal.data[2 * pair] = contacts.normal.data[2 * first]
-    this.normal.data[2 * pair + 1] = contacts.normal.data[2 * first + 1]
+    const deepest = contacts.deepest(pair)
+    this.normal.data[2 * pair] = contacts.normal.data[2 * deepest]
+    this.normal.data[2 * pair + 1] = contacts.normal.data[2 * deepest + 1]
     if (pairs.asking && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.asked.push(pair)
   }
 
