@@ -70,6 +70,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     const { data } = this.host.space.poses.velocity
     data[3 * this.slot] = value.x
     data[3 * this.slot + 1] = value.y
+    this.holdLocks()
     this.wakeUp()
   }
 
@@ -81,6 +82,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   set spin(value: number) {
     this.useMover('spin')
     this.host.space.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body")
+    this.holdLocks()
     this.wakeUp()
   }
 
@@ -202,11 +204,10 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     record(value, "'locks' of a body")
     onlyFields(value, ['x', 'y', 'turn'], "'locks' of a body")
     const bit = (on: boolean | undefined, mask: number): number => (on === true ? mask : 0)
-    const { locks, inverse } = this.host.space.dynamics
+    const { locks } = this.host.space.dynamics
     locks.data[this.slot] = bit(value.x, LOCK_X) | bit(value.y, LOCK_Y) | bit(value.turn, LOCK_TURN)
     this.host.reweigh(this.slot)
-    const { velocity } = this.host.space.poses
-    for (let k = 0; k < 3; k++) if (inverse.data[3 * this.slot + k] === 0) velocity.data[3 * this.slot + k] = 0
+    this.holdLocks()
   }
 
   /** Against what its way is swept when it moves fast. */
@@ -325,6 +326,14 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     this.useDynamic(name)
     this.host.space.dynamics.tuning.data[3 * this.slot + field] = value
     this.wakeUp()
+  }
+
+  /** Takes away the speed that the locks forbid. */
+  private holdLocks(): void {
+    if (this.type !== 'dynamic') return
+    const bits = this.host.space.dynamics.locks.data[this.slot]
+    const { data } = this.host.space.poses.velocity
+    for (let k = 0; k < 3; k++) if ((bits & (1 << k)) !== 0) data[3 * this.slot + k] = 0
   }
 
   private wakeUp(): void {

@@ -611,3 +611,64 @@ test('two runs give the same bits, and so does one with other bodies elsewhere',
     }
   }
 })
+
+test('swept against all, fast bodies strike each other and thin plates that can be moved', () => {
+  fc.assert(
+    fc.property(
+      fc.double({ min: 50, max: 800, noNaN: true }),
+      fc.double({ min: -0.4, max: 0.4, noNaN: true }),
+      fc.double({ min: 0, max: 9, noNaN: true }),
+      fc.boolean(),
+      (speed, aim, away, against) => {
+        const world = yard({ gravity: { x: 0, y: 0 } })
+        const plate = crate(world, 0, 0, box(0.05, 12), {}, { velocity: { x: against ? -speed / 2 : 0, y: 0 } })
+        const shot = crate(
+          world,
+          -1 - away,
+          0,
+          circle(0.05),
+          {},
+          { velocity: { x: speed * Math.cos(aim), y: speed * Math.sin(aim) }, sweep: 'all', mass: 0.01 },
+        )
+        for (let i = 0; i < 20; i++) {
+          world.step()
+          // As the plate sees it, which turns when it is struck off its middle.
+          const [dx, dy] = [shot.at.x - plate.at.x, shot.at.y - plate.at.y]
+          const across = dx * Math.cos(plate.angle) + dy * Math.sin(plate.angle)
+          const along = dy * Math.cos(plate.angle) - dx * Math.sin(plate.angle)
+          assert.ok(across < 0 || Math.abs(along) > 5.9, `through it: ${across} ${along}`)
+        }
+      },
+    ),
+    { numRuns: runs(300) },
+  )
+})
+
+test('gravity scaled, damping, locks and sleep do what they say', () => {
+  const world = yard()
+  const light = crate(world, 0, 0, box(1, 1), {}, { gravityScale: 0.5 })
+  const slowed = crate(
+    world,
+    5,
+    0,
+    box(1, 1),
+    {},
+    { gravityScale: 0, damping: 2, velocity: { x: 3, y: 0 }, spin: 2, spinDamping: 1 },
+  )
+  const railed = crate(world, 9, 0, box(1, 1), {}, { locks: { y: true, turn: true }, velocity: { x: 1, y: 5 } })
+  steps(world, 60)
+  assert.ok(Math.abs(light.velocity.y + G / 2) < 1e-9)
+  assert.ok(Math.abs(slowed.velocity.x - 3 * Math.exp(-2)) < 0.02)
+  assert.ok(Math.abs(slowed.spin - 2 * Math.exp(-1)) < 0.02)
+  assert.ok(railed.at.y === 0 && Math.abs(railed.at.x - 10) < 1e-9)
+  const floor = yard()
+  ground(floor)
+  const alert = crate(floor, 0, 0.5, box(1, 1), {}, { sleeps: false })
+  steps(floor, 120)
+  assert.ok(!alert.asleep)
+  alert.sleeps = true
+  steps(floor, 60)
+  assert.ok(alert.asleep)
+  alert.wake()
+  assert.ok(!alert.asleep)
+})
