@@ -562,7 +562,8 @@ function pile(seed: number, extra: boolean) {
       const size = 0.3 + random()
       const shapes = [box(size, 0.5), circle(size / 2), capsule({ x: -size / 2, y: 0 }, { x: size / 2, y: 0 }, 0.2)]
       const shape = shapes[bodies.length % 3]
-      bodies.push(crate(world, random() * 8 - 4, 9, shape, {}, { angle: random() * 6 }))
+      // Rolling costs nothing by itself: without damping a capsule may rock on a ball for minutes.
+      bodies.push(crate(world, random() * 8 - 4, 9, shape, {}, { angle: random() * 6, spinDamping: 0.5 }))
     }
     world.step()
   }
