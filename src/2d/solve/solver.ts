@@ -55,7 +55,7 @@ const RELAX = 2
 const CYCLES = 45
 const DAMPING = 10
 /** Lengths a second (times the unit) below which nothing bounces. */
-const BOUNCE = 0.5
+export const BOUNCE = 0.5
 
 export class Solver {
   /** Rows of bodies; row 0 is what cannot be moved. */

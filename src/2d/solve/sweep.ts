@@ -12,13 +12,12 @@ import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/words.ts
 import { MAX_BENDS, type Path } from '../path.ts'
 import type { Poses } from '../poses.ts'
 import type { Motion, Scale } from './motion.ts'
+import { BOUNCE } from './solver.ts'
 
 /** Part of half its least width that a body may move in a tick without being followed. */
 const FAR = 0.5
 /** Bounces within a tick; what is left then waits for the next. */
 const MAX_LEGS = MAX_BENDS
-/** Lengths a second (times the unit) below which nothing bounces. */
-const BOUNCE = 0.5
 
 export class Sweeper {
   private readonly fast = new IntList()
