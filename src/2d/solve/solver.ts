@@ -1,7 +1,7 @@
 /**
- * The contact solver: sequential impulses (Catto, 2005) with warm starting, in substeps, each contact a soft constraint that is
- * then relaxed (after Catto, 2023: small steps with soft contacts). Works on packed copies of what it needs: the bodies of
- * this tick in rows, the contacts in rows in the order of age, so that a pass runs straight through memory.
+ * The contact solver: sequential impulses with warm starting (Catto, 2005) in small substeps (Macklin et al., 2019), each contact a
+ * soft constraint that is then relaxed. Works on packed copies of what it needs: the bodies of this tick in rows, the contacts in
+ * rows in the order of age, so that a pass runs straight through memory.
  */
 import { POINT_GAP, POINT_WORDS, POINT_X, POINT_Y, TOTAL, WARM_FRICTION, WARM_NORMAL } from './contacts.ts'
 
