@@ -25,7 +25,7 @@ world.watch(diver, ['rock', 'ledge'], {
   begin: (e) => console.log(`${e.time.toFixed(2)} s  ${e.a} stands on the ${e.b} (${e.cause})`),
   end: (e) => console.log(`${e.time.toFixed(2)} s  ${e.a} leaves the ${e.b} (${e.cause})`),
 })
-for (let tick = 0; tick < 300; tick++) {
+for (let tick = 0; tick < 330; tick++) {
   if (tick === 30) diver.velocity = { x: 0, y: 8 }
   down = tick >= 200
   world.step()

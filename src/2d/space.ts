@@ -282,6 +282,7 @@ export class Space2 implements Space<MutableVec2> {
       pairs.through.data[pair] = 0
     }
     pairs.next.data[pair] = verdict
+    if (verdict !== before && (verdict === SOLID || before === SOLID)) this.motion.wakePair(pair)
     pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
   }

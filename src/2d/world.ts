@@ -15,7 +15,7 @@ import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
-import { type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
+import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
 import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 
@@ -118,17 +118,6 @@ const BODY_FIELDS = [
   'sweep',
   'sleeps',
   'data',
-] as const
-/** What only dynamic bodies have. */
-const DYNAMIC_FIELDS = [
-  'mass',
-  'inertia',
-  'gravityScale',
-  'damping',
-  'spinDamping',
-  'locks',
-  'sweep',
-  'sleeps',
 ] as const
 const COLLIDER_FIELDS = [
   'shape',

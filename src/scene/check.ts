@@ -2,6 +2,7 @@
  * Finds the mistakes in a scene file before it runs: its form, the names and indexes it speaks of, and (`mistakes.ts`) what
  * can never do what it was made for.
  */
+import { DYNAMIC_FIELDS } from '../2d/solve/dynamics.ts'
 import { KeenError } from '../core/index.ts'
 import { hint } from '../core/suggest.ts'
 import { findMistakes } from './mistakes.ts'
@@ -137,18 +138,6 @@ function checkNames(scene: Scene): Problem[] {
   }
   return checker.problems
 }
-
-/** What only a dynamic body has. */
-const DYNAMIC_FIELDS = [
-  'mass',
-  'inertia',
-  'gravityScale',
-  'damping',
-  'spinDamping',
-  'locks',
-  'sweep',
-  'sleeps',
-] as const
 
 function checkBody(
   checker: Checker,

@@ -493,6 +493,24 @@ test('a conveyor carries, a one-way ledge lets up and holds from above, and a ho
   assert.ok(Math.abs(slider.velocity.x - 5) < 1e-6)
 })
 
+test('a hook that lets go of what sleeps wakes it', () => {
+  const world = yard()
+  ground(world)
+  world.add({
+    type: 'static',
+    at: { x: 0, y: 3 },
+    colliders: [{ shape: box(4, 0.2), layer: 'zone', solidBits: 'crate' }],
+  })
+  const shelf = world.bodies()[1].colliders[0]
+  shelf.layer = 'shot'
+  const body = crate(world, 0, 3.6)
+  steps(world, 120)
+  assert.ok(body.asleep && body.at.y > 3.5)
+  world.decide('crate', 'shot', () => 'pass')
+  steps(world, 120)
+  assert.ok(Math.abs(body.at.y - 0.5) < 0.01, `it has fallen to ${body.at.y}`)
+})
+
 test('the type of a body can be changed while it runs, and says so', () => {
   const world = yard()
   const floor = ground(world)

@@ -14,6 +14,18 @@ export const LOCK_TURN = 4
 export const SWEEPS = ['off', 'statics', 'all'] as const
 export type Sweep = (typeof SWEEPS)[number]
 
+/** What only dynamic bodies have, by the names of the fields that a body is made from. */
+export const DYNAMIC_FIELDS = [
+  'mass',
+  'inertia',
+  'gravityScale',
+  'damping',
+  'spinDamping',
+  'locks',
+  'sweep',
+  'sleeps',
+] as const
+
 /** What a body cannot do. */
 export interface Locks {
   readonly x?: boolean

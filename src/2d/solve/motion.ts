@@ -134,12 +134,24 @@ export class Motion {
         pairs.friction.data[edge >> 1] = 0
       }
     }
+    for (let k = 0; k < 3; k++) this.pace.data[3 * body + k] = 0
     this.count--
     this.islands.leave(body)
   }
 
   wake(body: number): void {
     if (this.population.type.data[body] === DYNAMIC && this.population.bodyAlive(body)) this.islands.wake(body)
+  }
+
+  /** Two begin to hold each other, or cease to: what slept on that wakes. */
+  wakePair(pair: number): void {
+    if (this.count === 0) return
+    const { body } = this.population.filter
+    const a = body.data[this.pairs.a.data[pair]]
+    const b = body.data[this.pairs.b.data[pair]]
+    // What is awake keeps its patience: in a pile that comes to rest touches come and go.
+    if (this.islands.isAwake.data[a] === 0) this.wake(a)
+    if (this.islands.isAwake.data[b] === 0) this.wake(b)
   }
 
   wakeAll(): void {
