@@ -1,6 +1,5 @@
 /** Everything for a world of the plane. */
 
-export type { QueryFilter } from '../core/asking.ts'
 export * from '../core/index.ts'
 export { type BlastHit2, type BlastOptions2, blast } from './blast.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
@@ -54,8 +53,6 @@ export {
   type BodySpec2,
   type ColliderSpec2,
   createWorld,
-  type KindsOf,
-  ofType,
   World2,
   type WorldOptions2,
 } from './world.ts'

@@ -1,8 +1,8 @@
 /** A world of the plane: bodies and colliders, watches, the tick, and queries. */
-import { finite, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
+import { finite, flag, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
-import type { Kinds } from '../core/handle.ts'
+import type { Kinds, KindsOf } from '../core/handle.ts'
 import type { LayerSet, Layers } from '../core/layers.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/population.ts'
 import { IntList } from '../core/table.ts'
@@ -463,24 +463,6 @@ interface CheckedCollider<K extends Kinds> {
   enabled: boolean
   surface: readonly number[]
   oneWay: Vec2
-}
-
-function flag(value: unknown, otherwise: boolean, what: string): boolean {
-  if (value === undefined) return otherwise
-  if (typeof value === 'boolean') return value
-  throw new KeenError('bad-argument', `${what} must be true or false, got ${show(value)}`)
-}
-
-/** The names and data that type a world. */
-export interface KindsOf<L extends string, T extends string, D> extends Kinds {
-  layer: L
-  tag: T
-  data: D
-}
-
-/** Stands for a type where a value is wanted: `createWorld({ layers, data: ofType<{ oxygen: number }>() })`. */
-export function ofType<D>(): D {
-  return undefined as D
 }
 
 /**

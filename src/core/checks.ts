@@ -50,3 +50,10 @@ export function onlyFields(value: object, allowed: readonly string[], what: stri
     if (!known) throw new KeenError('bad-argument', `${what} has no field ${show(key)}; it takes ${allowed.join(', ')}`)
   }
 }
+
+/** True or false, or what stands for it when it is left out. */
+export function flag(value: unknown, otherwise: boolean, what: string): boolean {
+  if (value === undefined) return otherwise
+  if (typeof value === 'boolean') return value
+  throw new KeenError('bad-argument', `${what} must be true or false, got ${show(value)}`)
+}

@@ -16,6 +16,18 @@ export interface Kinds {
   data: unknown
 }
 
+/** The names and data that type a world. */
+export interface KindsOf<L extends string, T extends string, D> extends Kinds {
+  layer: L
+  tag: T
+  data: D
+}
+
+/** Stands for a type where a value is wanted: `createWorld({ layers, data: ofType<{ oxygen: number }>() })`. */
+export function ofType<D>(): D {
+  return undefined as D
+}
+
 export abstract class BodyHandle<K extends Kinds, C> {
   /** The name it was given; unique among the living of a world. */
   readonly name: string | null

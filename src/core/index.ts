@@ -1,11 +1,12 @@
 /** What knows no dimension: layers, errors, the clock, and the types of events and watches. */
+export type { QueryFilter } from './asking.ts'
 export { CAUSES, type Cause } from './causes.ts'
 export { type ClockOptions, type FixedClock, fixedClock } from './clock.ts'
 export type { DecidedPair, DecideOptions, Hook } from './decide.ts'
 export { type ErrorCode, KeenError } from './errors.ts'
 export { type ContactPoint, EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
 export { CHECKS, type Check, type ExplainedCheck, type Explanation } from './explain.ts'
-export type { Kinds } from './handle.ts'
+export { type Kinds, type KindsOf, ofType } from './handle.ts'
 export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, type Response } from './layers.ts'
 export { BODY_TYPES, type BodyType } from './population.ts'
 export { nearestName } from './suggest.ts'

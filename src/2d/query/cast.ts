@@ -49,7 +49,7 @@ export class Shapecast<K extends Kinds> {
     try {
       this.gather(motion, scratch, FIRST)
       if (scratch.found.colliders.length === 0) return null
-      scratch.sort(true)
+      scratch.found.sort(true)
       return this.fill(scratch, scratch.found.order.data[0], out ?? castHit<K>())
     } finally {
       this.desk.give()
@@ -61,7 +61,7 @@ export class Shapecast<K extends Kinds> {
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, ALL)
-      scratch.sort(true)
+      scratch.found.sort(true)
       const { order } = scratch.found
       const hits: CastHit2<K>[] = []
       for (let i = 0; i < order.length; i++) hits.push(this.fill(scratch, order.data[i], castHit<K>()))

@@ -157,7 +157,7 @@ export class Overlap<K extends Kinds> {
     try {
       this.gather(place, scratch, false)
       if (scratch.found.colliders.length === 0) return null
-      scratch.sort(false)
+      scratch.found.sort(false)
       return this.fill(scratch, scratch.found.order.data[0], place.depth === true, out ?? overlapHit<K>())
     } finally {
       this.desk.give()
@@ -169,7 +169,7 @@ export class Overlap<K extends Kinds> {
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, false)
-      scratch.sort(false)
+      scratch.found.sort(false)
       const { order } = scratch.found
       const hits: OverlapHit2<K>[] = []
       for (let i = 0; i < order.length; i++) {
@@ -285,7 +285,7 @@ export class Nearest<K extends Kinds> {
     try {
       this.gather(place, scratch, true)
       if (scratch.found.colliders.length === 0) return null
-      scratch.sort(true)
+      scratch.found.sort(true)
       return this.fill(scratch, scratch.found.order.data[0], out ?? nearestHit<K>())
     } finally {
       this.desk.give()
@@ -297,7 +297,7 @@ export class Nearest<K extends Kinds> {
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, false)
-      scratch.sort(true)
+      scratch.found.sort(true)
       const { order } = scratch.found
       const hits: NearestHit2<K>[] = []
       for (let i = 0; i < order.length; i++) hits.push(this.fill(scratch, order.data[i], nearestHit<K>()))

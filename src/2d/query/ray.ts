@@ -109,7 +109,7 @@ export class Raycast<K extends Kinds> {
     try {
       readRay(ray, scratch.line)
       this.gather(scratch)
-      scratch.sort(true)
+      scratch.found.sort(true)
       const { found } = scratch
       const hits: RayHit2<K>[] = []
       for (let i = 0; i < found.order.length; i++) {

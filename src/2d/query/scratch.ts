@@ -1,5 +1,6 @@
 /** What a running query writes to. One for each query that runs at a time: a `where` may ask a question of its own. */
 import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
+import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
@@ -16,81 +17,11 @@ export const HIT_NORMAL = 1
 export const HIT_POINT = 3
 export const HIT_DEPTH = 5
 
-/** Hits found so far, at most one a collider. */
-export class Found {
-  readonly colliders = new IntList()
-  readonly pieces = new IntList()
-  readonly inside = new IntList()
-  values = new Float64Array(16 * HIT_SIZE)
-  /** The order in which they are to be read, when it was sorted. */
-  readonly order = new IntList()
-  /** For each collider slot its place among the hits, plus 1. */
-  private place = new Int32Array(64)
-
-  clear(): void {
-    for (let i = 0; i < this.colliders.length; i++) {
-      const c = this.colliders.data[i]
-      if (c < this.place.length) this.place[c] = 0
-    }
-    this.colliders.clear()
-    this.pieces.clear()
-    this.inside.clear()
-    this.order.clear()
-  }
-
-  /** Puts a hit in without numbers. @param several whether the collider has several pieces, so that it may be there */
-  add(c: number, piece: number, several: boolean): void {
-    if (several) {
-      this.reserve(c)
-      if (this.place[c] !== 0) return
-      this.place[c] = this.colliders.length + 1
-    }
-    this.colliders.push(c)
-    this.pieces.push(piece)
-  }
-
-  /** Puts a hit in, or keeps the better of two of the same collider: the smaller key, inside before outside, the deeper. */
-  put(c: number, piece: number, inside: boolean, record: Float64Array): void {
-    this.reserve(c)
-    let at = this.place[c] - 1
-    if (at >= 0) {
-      const before = this.values[HIT_SIZE * at]
-      if (record[KEY] > before) return
-      if (record[KEY] === before) {
-        const wasInside = this.inside.data[at] !== 0
-        if (wasInside && (!inside || record[HIT_DEPTH] <= this.values[HIT_SIZE * at + HIT_DEPTH])) return
-        if (!wasInside && !inside) return
-      }
-    } else {
-      at = this.colliders.length
-      this.place[c] = at + 1
-      this.colliders.push(c)
-      this.pieces.push(piece)
-      this.inside.push(0)
-      if (HIT_SIZE * (at + 1) > this.values.length) {
-        const wider = new Float64Array(2 * this.values.length)
-        wider.set(this.values)
-        this.values = wider
-      }
-    }
-    this.pieces.data[at] = piece
-    this.inside.data[at] = inside ? 1 : 0
-    for (let i = 0; i < HIT_SIZE; i++) this.values[HIT_SIZE * at + i] = record[i]
-  }
-
-  private reserve(c: number): void {
-    if (c < this.place.length) return
-    const wider = new Int32Array(Math.max(2 * this.place.length, c + 1))
-    wider.set(this.place)
-    this.place = wider
-  }
-}
-
 export class Scratch<K extends Kinds> {
   readonly asking: Asking<K, Body2<K>, Collider2<K>>
   readonly stack = new IntList()
   readonly near = new IntList()
-  readonly found = new Found()
+  readonly found: Found
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(8)
   readonly castRecord = new Float64Array(HIT_SIZE)
@@ -111,19 +42,12 @@ export class Scratch<K extends Kinds> {
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
   walkEnters = new Float64Array(64)
-  private readonly byKey: (a: number, b: number) => boolean
-  private readonly byAge: (a: number, b: number) => boolean
 
   constructor(host: AskingHost<Body2<K>, Collider2<K>>) {
     this.asking = new Asking(host)
     this.serial = host.population.serial
     this.flags = host.population.filter.flags
-    const { found, serial } = this
-    this.byAge = (a, b) => serial.data[found.colliders.data[a]] < serial.data[found.colliders.data[b]]
-    this.byKey = (a, b) => {
-      const difference = found.values[HIT_SIZE * a] - found.values[HIT_SIZE * b]
-      return difference === 0 ? this.byAge(a, b) : difference < 0
-    }
+    this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
   }
 
   /** A stack for a walk through a tree of so many nodes: it cannot run over. */
@@ -133,14 +57,6 @@ export class Scratch<K extends Kinds> {
       this.walkEnters = new Float64Array(2 * nodes)
     }
     return this.walk
-  }
-
-  /** Sorts the hits by their key (equal ones by age), or by age alone. */
-  sort(byKey: boolean): void {
-    const { found } = this
-    found.order.clear()
-    for (let i = 0; i < found.colliders.length; i++) found.order.push(i)
-    found.order.sort(byKey ? this.byKey : this.byAge)
   }
 }
 

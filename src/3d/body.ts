@@ -1,0 +1,211 @@
+/** A body of space: a pose, a motion, and the colliders that move with it. */
+import { finite } from '../core/checks.ts'
+import { KeenError, show } from '../core/errors.ts'
+import { BodyHandle, type Kinds } from '../core/handle.ts'
+import type { Collider3 } from './collider.ts'
+import { KEPT } from './poses.ts'
+import {
+  checkRotation,
+  checkVec,
+  type MutablePose3,
+  ORIGIN,
+  type Pose3,
+  type Rotation,
+  UPRIGHT,
+  type Vec3,
+} from './vector.ts'
+import type { ColliderSpec3, World3 } from './world.ts'
+
+/** Whom a body overlaps now: asked afresh from shapes and filter. */
+export interface Overlap3<K extends Kinds> {
+  readonly mine: Collider3<K>
+  readonly other: Collider3<K>
+  readonly body: Body3<K>
+  readonly response: 'solid' | 'sense'
+}
+
+/** Whom a body touched in the last step. */
+export interface Touch3<K extends Kinds> {
+  readonly mine: Collider3<K>
+  readonly other: Collider3<K>
+  readonly body: Body3<K>
+  readonly response: 'solid'
+  /** Between the nearest points of the two, where they stand now. */
+  readonly point: Vec3
+  /** Unit normal towards this body. */
+  readonly normal: Vec3
+}
+
+const pose = new Float64Array(KEPT)
+
+export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> {
+  /** @internal */ protected readonly host: World3<K>
+  private lastPose: Pose3 = { at: ORIGIN, rotation: UPRIGHT }
+
+  /** @internal */
+  constructor(host: World3<K>, slot: number, name: string | null, data: K['data']) {
+    super(host, slot, name, data)
+    this.host = host
+  }
+
+  /** Where its origin is, in the world. Assign with {@link teleport}. */
+  get at(): Vec3 {
+    if (!this.alive) return this.lastPose.at
+    const { data } = this.host.space.poses.place
+    const at = 3 * this.slot
+    return { x: data[at], y: data[at + 1], z: data[at + 2] }
+  }
+
+  /** Its rotation, a unit quaternion. */
+  get rotation(): Rotation {
+    if (!this.alive) return this.lastPose.rotation
+    const { data } = this.host.space.poses.rotation
+    const at = 4 * this.slot
+    return { x: data[at], y: data[at + 1], z: data[at + 2], w: data[at + 3] }
+  }
+
+  get pose(): Pose3 {
+    return { at: this.at, rotation: this.rotation }
+  }
+
+  /** Metres a second. A kinematic body keeps it; a static one has none. */
+  get velocity(): Vec3 {
+    return this.readMotion(0)
+  }
+
+  set velocity(value: Vec3) {
+    this.setMotion(0, value, 'velocity')
+  }
+
+  /** How it turns: the axis, as long as the radians a second (right-handed). */
+  get spin(): Vec3 {
+    return this.readMotion(3)
+  }
+
+  set spin(value: Vec3) {
+    this.setMotion(3, value, 'spin')
+  }
+
+  /** Writes the pose into an object of the caller's. */
+  read(out: MutablePose3): MutablePose3 {
+    return this.poseAt(1, out)
+  }
+
+  /**
+   * The pose to draw between two ticks.
+   * @param alpha 0 is the tick before the last, 1 the last
+   */
+  poseAt(alpha: number, out: MutablePose3): MutablePose3 {
+    finite(alpha, 'alpha')
+    if (this.alive) this.host.space.poses.between(this.slot, alpha, pose)
+    else keep(this.lastPose.at, this.lastPose.rotation, pose)
+    out.at.x = pose[0]
+    out.at.y = pose[1]
+    out.at.z = pose[2]
+    out.rotation.x = pose[3]
+    out.rotation.y = pose[4]
+    out.rotation.z = pose[5]
+    out.rotation.w = pose[6]
+    return out
+  }
+
+  /**
+   * Puts the body elsewhere at once, without a way between. Works on every type, enabled or not. What begins or ends
+   * by it has cause `teleported`. Takes effect for queries at once, for events with the next step.
+   * @param to a point (the rotation stays) or a pose
+   */
+  teleport(to: Vec3 | Pose3): void {
+    this.change('teleport')
+    this.readTarget(to, 'teleport')
+    this.host.teleport(this.slot, pose)
+  }
+
+  /**
+   * Sends a kinematic body to a pose: it is there, to the bit, after the next step, whatever its velocity.
+   * @param to a point (the rotation stays) or a pose
+   * @throws KeenError `bad-argument` for a body that is not kinematic
+   */
+  arriveAt(to: Vec3 | Pose3): void {
+    this.useMover('arriveAt')
+    this.readTarget(to, 'arriveAt')
+    this.host.space.poses.aim(this.slot, pose)
+  }
+
+  /** Adds a collider. Throws as `world.add` does. */
+  attach(spec: ColliderSpec3<K>): Collider3<K> {
+    this.change('attach')
+    return this.host.attach(this, spec)
+  }
+
+  /** Whom it overlaps now, by the shapes and the filter as they stand; by the age of `mine`, then of `other`. */
+  overlapping(): Overlap3<K>[] {
+    this.use('overlapping')
+    return this.host.overlapsOf(this)
+  }
+
+  /** Whom it touched in the last step: its solid pairs. By the age of `mine`, then of `other`. */
+  touching(): Touch3<K>[] {
+    this.use('touching')
+    return this.host.touchesOf(this)
+  }
+
+  /** @internal */
+  override bury(): void {
+    this.lastPose = Object.freeze({ at: Object.freeze(this.at), rotation: Object.freeze(this.rotation) })
+    super.bury()
+  }
+
+  private readMotion(from: number): Vec3 {
+    if (!this.alive) return ORIGIN
+    const { data } = this.host.space.poses.velocity
+    const at = 6 * this.slot + from
+    return { x: data[at], y: data[at + 1], z: data[at + 2] }
+  }
+
+  private setMotion(from: number, value: Vec3, what: string): void {
+    this.useMover(what)
+    const { x, y, z } = checkVec(value, `'${what}' of a body`)
+    const { data } = this.host.space.poses.velocity
+    const at = 6 * this.slot + from
+    data[at] = x
+    data[at + 1] = y
+    data[at + 2] = z
+  }
+
+  private useMover(what: string): void {
+    this.change(what)
+    if (this.type === 'kinematic') return
+    throw new KeenError(
+      'bad-argument',
+      `${what}: ${this} is static and does not move; teleport it, or make it kinematic`,
+    )
+  }
+
+  /** Writes a point or a pose as numbers. */
+  private readTarget(to: Vec3 | Pose3, what: string): void {
+    if (typeof to !== 'object' || to === null) {
+      throw new KeenError(
+        'bad-argument',
+        `${what} takes a point { x, y, z } or a pose { at, rotation }, got ${show(to)}`,
+      )
+    }
+    if (!('at' in to)) keep(checkVec(to, `the point of ${what}`), this.rotation, pose)
+    else {
+      const at = checkVec(to.at, `'at' of ${what}`)
+      checkRotation(to.rotation, `'rotation' of ${what}`, pose, 3)
+      pose[0] = at.x
+      pose[1] = at.y
+      pose[2] = at.z
+    }
+  }
+}
+
+function keep(at: Vec3, rotation: Rotation, out: Float64Array): void {
+  out[0] = at.x
+  out[1] = at.y
+  out[2] = at.z
+  out[3] = rotation.x
+  out[4] = rotation.y
+  out[5] = rotation.z
+  out[6] = rotation.w
+}

@@ -1,0 +1,359 @@
+/**
+ * A moving convex piece against a piece that stands still. On a straight way the distance of two convex shapes is a convex
+ * function of the way, so a step to where its tangent comes to zero never goes too far (Newton's method, from one side):
+ * between shapes with corners it ends after a few steps with the very features that meet. A turning motion advances
+ * conservatively (Mirtich, 1996): it stops on the near side, at most {@link CLOSE} away.
+ */
+import { IntList } from '../../core/table.ts'
+import { placeInto } from '../shapes/place.ts'
+import { SURFACE } from '../shapes/words.ts'
+import {
+  alongSurface,
+  aroundSurface,
+  boxInto,
+  halfInto,
+  lineInto,
+  searchSurface,
+  triangleInto,
+} from '../surface/search.ts'
+import type { Surface } from '../surface/surface.ts'
+import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
+import { gap, meet } from './gap.ts'
+import {
+  DISTANCE,
+  FRACTION,
+  GAP_SIZE,
+  HIT,
+  INSIDE,
+  MISS,
+  NORMAL,
+  POINT_B,
+  RAY_BACK,
+  RAY_NORMAL,
+  RAY_TRIANGLE,
+  RAY_WEIGHTS,
+} from './words.ts'
+
+/** Metres from the target at which a turning cast is content. */
+export const CLOSE = 1e-9
+/** Where the steps have become tiny, the cast grazes the surface: metres from it within which that counts as met. */
+const GRAZE = 1e-5
+/** Steps after which a cast is taken to graze; and after which it is given up as having met. */
+const MANY_STEPS = 500
+const MAX_STEPS = 20_000
+/** Part of the motion after which a start on the surface is looked at again. */
+const NUDGE = 1e-6
+
+/** Places in a cast record, behind those of a ray: point on the target, depth at a start inside. */
+export const CAST_POINT = 9
+export const CAST_DEPTH = 12
+export const CAST_SIZE = 13
+
+const record = new Float64Array(GAP_SIZE)
+const shift = new Float64Array(3)
+const normal = new Float64Array(3)
+const triangle = new Float64Array(13)
+const pieceRecord = new Float64Array(CAST_SIZE)
+
+/**
+ * A straight cast of one convex piece against another (or against a plane).
+ * @param line its start and motion; only the motion is read
+ * @param out a cast record; beyond its fraction nothing counts
+ * @returns MISS, HIT or INSIDE
+ */
+function castConvex(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  line: Float64Array,
+  out: Float64Array,
+): number {
+  const dx = line[3]
+  const dy = line[4]
+  const dz = line[5]
+  const limit = out[FRACTION]
+  measure(p, a, q, b, line, 0)
+  if (record[DISTANCE] < 0) return finish(0, INSIDE, out)
+  if (dx === 0 && dy === 0 && dz === 0) return record[DISTANCE] === 0 ? finish(0, HIT, out) : MISS
+  let t = 0
+  if (record[DISTANCE] === 0) {
+    if (record[NORMAL] * dx + record[NORMAL + 1] * dy + record[NORMAL + 2] * dz <= 0) return MISS
+    // On the surface: does it come nearer, or was it only this direction that said so?
+    measure(p, a, q, b, line, NUDGE)
+    const leaves = record[DISTANCE] >= 0
+    if (!leaves) {
+      measure(p, a, q, b, line, 0)
+      return finish(0, HIT, out)
+    }
+    t = NUDGE
+  }
+  for (let step = 0; step < MANY_STEPS; step++) {
+    const closing = record[NORMAL] * dx + record[NORMAL + 1] * dy + record[NORMAL + 2] * dz
+    if (closing <= 0) return MISS
+    const further = t + record[DISTANCE] / closing
+    if (further > limit) return MISS
+    if (further === t) break
+    t = further
+    for (let i = 0; i < 3; i++) normal[i] = record[NORMAL + i]
+    measure(p, a, q, b, line, t)
+    if (record[DISTANCE] > 0) continue
+    // The normal of the last place apart stays where rounding has carried it in.
+    for (let i = 0; i < 3; i++) record[NORMAL + i] = normal[i]
+    break
+  }
+  return finish(t, HIT, out)
+}
+
+function measure(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array, t: number): void {
+  for (let i = 0; i < 3; i++) shift[i] = t * line[3 + i]
+  gap(p, a, q, b, shift, record)
+}
+
+function finish(t: number, kind: number, out: Float64Array): number {
+  out[FRACTION] = t
+  for (let i = 0; i < 3; i++) {
+    out[RAY_NORMAL + i] = -record[NORMAL + i]
+    out[RAY_WEIGHTS + i] = 0
+    out[CAST_POINT + i] = record[POINT_B + i]
+  }
+  out[RAY_TRIANGLE] = -1
+  out[RAY_BACK] = 0
+  out[CAST_DEPTH] = kind === INSIDE && record[DISTANCE] < 0 ? -record[DISTANCE] : 0
+  return kind
+}
+
+/** What a cast goes along: the bounds of what moves, for the tree of a surface. */
+export interface Moving {
+  /** Start and motion of the middle of its bounds. */
+  readonly line: Float64Array
+  /** Half the size of what moves; of what turns, its reach in all directions. */
+  readonly half: Float64Array
+}
+
+const ownLine = new Float64Array(6)
+const ownHalf = new Float64Array(3)
+const best = new Float64Array(1)
+
+/**
+ * A straight cast of a convex piece against any piece.
+ * @param moving the bounds of what moves; read for surfaces only
+ * @param out a cast record; it is read first: beyond its fraction nothing counts
+ */
+export function castAgainst(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  surface: Surface | null,
+  line: Float64Array,
+  moving: Moving,
+  out: Float64Array,
+): number {
+  if (q[b] !== SURFACE) return castConvex(p, a, q, b, line, out)
+  return overTriangles(surface!, q, b, moving, out, () => {
+    if (surface!.front && facesAlong(line)) return MISS
+    return castConvex(p, a, triangle, 0, line, pieceRecord)
+  })
+}
+
+/** The best of the triangles on the way, by a test of the one that stands in `triangle`. */
+function overTriangles(
+  surface: Surface,
+  q: Float64Array,
+  b: number,
+  moving: Moving,
+  out: Float64Array,
+  test: () => number,
+): number {
+  lineInto(q, b, moving.line, ownLine)
+  halfInto(q, b, moving.half, ownHalf)
+  best[0] = out[FRACTION]
+  let result = MISS
+  alongSurface(surface, ownLine, ownHalf, best, (index) => {
+    triangleInto(surface, index, q, b, triangle)
+    pieceRecord[FRACTION] = best[0]
+    const met = test()
+    if (met === MISS) return true
+    const nearer = result === MISS || pieceRecord[FRACTION] < out[FRACTION]
+    const same = pieceRecord[FRACTION] === out[FRACTION]
+    const deeper = same && met === INSIDE && (result !== INSIDE || pieceRecord[CAST_DEPTH] > out[CAST_DEPTH])
+    // Of two that are met at once the one that stands more against the motion: an inner edge never wins over a face.
+    const flatter =
+      same && met === HIT && result === HIT && against(pieceRecord, moving.line) > against(out, moving.line)
+    if (!nearer && !deeper && !flatter) return true
+    result = met
+    for (let i = 0; i < CAST_SIZE; i++) out[i] = pieceRecord[i]
+    out[RAY_TRIANGLE] = index
+    out[RAY_BACK] = facesAlong(moving.line) ? 1 : 0
+    best[0] = out[FRACTION]
+    return true
+  })
+  return result
+}
+
+function against(hit: Float64Array, line: Float64Array): number {
+  return -(hit[RAY_NORMAL] * line[3] + hit[RAY_NORMAL + 1] * line[4] + hit[RAY_NORMAL + 2] * line[5])
+}
+
+/** Whether a motion goes out of the front of the triangle that stands in `triangle`. */
+function facesAlong(line: Float64Array): boolean {
+  const ex = triangle[7] - triangle[4]
+  const ey = triangle[8] - triangle[5]
+  const ez = triangle[9] - triangle[6]
+  const fx = triangle[10] - triangle[4]
+  const fy = triangle[11] - triangle[5]
+  const fz = triangle[12] - triangle[6]
+  const along = line[3] * (ey * fz - ez * fy) + line[4] * (ez * fx - ex * fz) + line[5] * (ex * fy - ey * fx)
+  return along > 0
+}
+
+/** Places in a turning motion: start, motion, start quaternion, whole turn as a vector, reach of the shape. */
+export const TURN_START = 0
+export const TURN_MOTION = 3
+export const TURN_FROM = 6
+export const TURN_BY = 10
+export const TURN_REACH = 13
+export const TURN_SIZE = 14
+
+let moved = new Float64Array(64)
+const pose = new Float64Array(POSE_SIZE)
+const partly = new Float64Array(4)
+const turned = new Float64Array(3)
+
+/** Writes a piece as it is at a part of a turning motion. */
+function poseAt(body: Float64Array, turning: Float64Array, t: number): void {
+  if (moved.length < body.length) moved = new Float64Array(2 * body.length)
+  for (let i = 0; i < 3; i++) {
+    pose[i] = turning[TURN_START + i] + t * turning[TURN_MOTION + i]
+    turned[i] = t * turning[TURN_BY + i]
+  }
+  writeTurn(turned, 0, partly, 0)
+  multiply(partly, 0, turning, TURN_FROM, partly, 0)
+  normalise(partly, 0)
+  writeFrame(partly, 0, pose, FRAME)
+  placeInto(body, 0, pose, 0, pose, FRAME, moved, 0)
+}
+
+const STILL = new Float64Array(3)
+
+function gapAt(body: Float64Array, turning: Float64Array, t: number, q: Float64Array, b: number): void {
+  poseAt(body, turning, t)
+  gap(moved, 0, q, b, STILL, record)
+}
+
+/**
+ * A turning cast of a convex piece, given about the asker's origin, against any piece.
+ * @param turning see above
+ */
+export function turnAgainst(
+  body: Float64Array,
+  q: Float64Array,
+  b: number,
+  surface: Surface | null,
+  turning: Float64Array,
+  moving: Moving,
+  out: Float64Array,
+): number {
+  if (q[b] !== SURFACE) return turnConvex(body, q, b, turning, out)
+  return overTriangles(surface!, q, b, moving, out, () => turnConvex(body, triangle, 0, turning, pieceRecord))
+}
+
+function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, out: Float64Array): number {
+  const limit = out[FRACTION]
+  const dx = turning[TURN_MOTION]
+  const dy = turning[TURN_MOTION + 1]
+  const dz = turning[TURN_MOTION + 2]
+  const bx = turning[TURN_BY]
+  const by = turning[TURN_BY + 1]
+  const bz = turning[TURN_BY + 2]
+  const spin = Math.sqrt(bx * bx + by * by + bz * bz) * turning[TURN_REACH]
+  let t = 0
+  for (let step = 0; ; step++) {
+    gapAt(body, turning, t, q, b)
+    const left = record[DISTANCE]
+    if (t === 0 && left < 0) return finish(0, INSIDE, out)
+    const closing = dx * record[NORMAL] + dy * record[NORMAL + 1] + dz * record[NORMAL + 2] + spin
+    if (left <= CLOSE || (step >= MANY_STEPS && left <= GRAZE) || step === MAX_STEPS) {
+      if (t > 0 || !leaves(body, q, b, turning, left)) return finish(t, HIT, out)
+      // On the surface and moving off it: go on from a little further.
+      t = NUDGE
+      continue
+    }
+    if (closing <= 0) return MISS
+    const further = t + left / closing
+    if (further > limit) return MISS
+    t = further === t ? t + 1e-16 : further
+  }
+}
+
+/** Whether the gap has grown a little after the start. Keeps the record of the start. */
+function leaves(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, before: number): boolean {
+  gapAt(body, turning, NUDGE, q, b)
+  const grown = record[DISTANCE] >= before
+  gapAt(body, turning, 0, q, b)
+  return grown
+}
+
+const own = new Float64Array(6)
+const limit = new Float64Array(1)
+const found = new IntList()
+const pieceGap = new Float64Array(GAP_SIZE)
+
+/**
+ * The gap of a convex piece and any other one; of a surface the least of its triangles within reach, else Infinity.
+ * @param bounds of the first, six numbers at `at`
+ * @param within how far triangles are looked for
+ * @returns the triangle, -1 for none
+ */
+export function gapToPiece(
+  p: Float64Array,
+  a: number,
+  bounds: Float64Array,
+  at: number,
+  q: Float64Array,
+  b: number,
+  surface: Surface | null,
+  within: Float64Array,
+  out: Float64Array,
+): number {
+  if (q[b] !== SURFACE) {
+    gap(p, a, q, b, STILL, out)
+    return -1
+  }
+  boxInto(q, b, bounds, at, own)
+  limit[0] = within[0]
+  out[DISTANCE] = Infinity
+  let nearest = -1
+  aroundSurface(surface!, own, limit, (index) => {
+    triangleInto(surface!, index, q, b, triangle)
+    gap(p, a, triangle, 0, STILL, pieceGap)
+    if (pieceGap[DISTANCE] >= out[DISTANCE]) return true
+    for (let i = 0; i < GAP_SIZE; i++) out[i] = pieceGap[i]
+    nearest = index
+    if (pieceGap[DISTANCE] < limit[0]) limit[0] = pieceGap[DISTANCE]
+    return true
+  })
+  return nearest
+}
+
+/** The first triangle of a surface that a convex piece overlaps or touches, or -1. Parameters as {@link gapToPiece}. */
+export function triangleMet(
+  p: Float64Array,
+  a: number,
+  bounds: Float64Array,
+  at: number,
+  q: Float64Array,
+  b: number,
+  surface: Surface,
+  record: Float64Array,
+): number {
+  boxInto(q, b, bounds, at, own)
+  found.clear()
+  searchSurface(surface, own, found)
+  for (let k = 0; k < found.length; k++) {
+    triangleInto(surface, found.data[k], q, b, triangle)
+    if (meet(p, a, triangle, 0, record)) return found.data[k]
+  }
+  return -1
+}

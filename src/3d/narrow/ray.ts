@@ -1,0 +1,477 @@
+/**
+ * A ray against one piece: closed forms for spheres, capsules, boxes, hulls, cylinders and planes; for cones and rounded boxes
+ * steps along the tangent of the distance, which is convex on the way, so that no step goes too far; surfaces by their
+ * tree. A start exactly on the surface is a hit only when the motion goes in.
+ */
+
+import { IntList } from '../../core/table.ts'
+import type * as shape from '../shapes/words.ts'
+import {
+  raySurface,
+  SURFACE_BACK,
+  SURFACE_FRACTION,
+  SURFACE_RAY_SIZE,
+  SURFACE_TRIANGLE,
+  SURFACE_WEIGHTS,
+} from '../surface/ray.ts'
+import { boxInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
+import type { Surface } from '../surface/surface.ts'
+import { gap, HERE } from './gap.ts'
+import type * as words from './words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL } from './words.ts'
+
+const BODY: typeof shape.BODY = 4
+const POINT_COUNT: typeof shape.POINT_COUNT = 1
+const FACE_COUNT: typeof shape.FACE_COUNT = 2
+const RADIUS: typeof shape.RADIUS = 3
+const POINTS: typeof shape.POINTS = 0
+const BOX: typeof shape.BOX = 1
+const CYLINDER: typeof shape.CYLINDER = 2
+const PLANE: typeof shape.PLANE = 5
+const SURFACE: typeof shape.SURFACE = 6
+const MISS: typeof words.MISS = 0
+const HIT: typeof words.HIT = 1
+const INSIDE: typeof words.INSIDE = 2
+const FRACTION: typeof words.FRACTION = 0
+const RAY_NORMAL: typeof words.RAY_NORMAL = 1
+const RAY_TRIANGLE: typeof words.RAY_TRIANGLE = 4
+const RAY_WEIGHTS: typeof words.RAY_WEIGHTS = 5
+const RAY_BACK: typeof words.RAY_BACK = 8
+
+const point = new Float64Array(7)
+point[POINT_COUNT] = 1
+const record = new Float64Array(GAP_SIZE)
+const shift = new Float64Array(3)
+const own = new Float64Array(6)
+const surfaceHit = new Float64Array(SURFACE_RAY_SIZE)
+const triangle = new Float64Array(13)
+const box = new Float64Array(6)
+const found = new IntList()
+
+/**
+ * @param line start and motion, six numbers
+ * @param surface the triangles of a surface; null for other pieces
+ * @param out a ray's record; it is read first: beyond its fraction nothing counts
+ * @returns MISS, HIT or INSIDE
+ */
+export function rayAgainst(
+  p: Float64Array,
+  a: number,
+  surface: Surface | null,
+  line: Float64Array,
+  out: Float64Array,
+): number {
+  const kind = p[a]
+  if (kind === SURFACE) return rayTriangles(p, a, surface!, line, out)
+  out[RAY_TRIANGLE] = -1
+  out[RAY_WEIGHTS] = out[RAY_WEIGHTS + 1] = out[RAY_WEIGHTS + 2] = 0
+  out[RAY_BACK] = 0
+  if (line[3] === 0 && line[4] === 0 && line[5] === 0) return pointAgainst(p, a, line, out)
+  if (kind === POINTS) {
+    if (p[a + FACE_COUNT] > 0) return rayHull(p, a, line, out)
+    return p[a + POINT_COUNT] === 1 ? raySphere(p, a, line, out) : rayCapsule(p, a, line, out)
+  }
+  if (kind === BOX && p[a + RADIUS] === 0) return rayBox(p, a, line, out)
+  if (kind === CYLINDER) return rayCylinder(p, a, line, out)
+  if (kind === PLANE) return rayPlane(p, a, line, out)
+  return raySteps(p, a, line, out)
+}
+
+/** The start lies inside: a hit at once, against the motion. */
+function inside(line: Float64Array, out: Float64Array): number {
+  out[FRACTION] = 0
+  const length = Math.sqrt(line[3] * line[3] + line[4] * line[4] + line[5] * line[5])
+  for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -line[3 + i] / length
+  return INSIDE
+}
+
+function pointAgainst(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  for (let i = 0; i < 3; i++) point[BODY + i] = line[i]
+  gap(point, 0, p, a, HERE, record)
+  if (record[DISTANCE] > 0) return MISS
+  out[FRACTION] = 0
+  for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -record[NORMAL + i]
+  return record[DISTANCE] < 0 ? INSIDE : HIT
+}
+
+function rayPlane(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const nx = p[a + BODY + 1]
+  const ny = p[a + BODY + 2]
+  const nz = p[a + BODY + 3]
+  const away = line[0] * nx + line[1] * ny + line[2] * nz - p[a + BODY]
+  if (away < 0) return inside(line, out)
+  const speed = line[3] * nx + line[4] * ny + line[5] * nz
+  if (speed >= 0) return MISS
+  const t = -away / speed
+  if (t > out[FRACTION]) return MISS
+  out[FRACTION] = t + 0
+  out[RAY_NORMAL] = nx
+  out[RAY_NORMAL + 1] = ny
+  out[RAY_NORMAL + 2] = nz
+  return HIT
+}
+
+function raySphere(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const r = p[a + RADIUS]
+  const dx = line[3]
+  const dy = line[4]
+  const dz = line[5]
+  const fx = line[0] - p[a + BODY]
+  const fy = line[1] - p[a + BODY + 1]
+  const fz = line[2] - p[a + BODY + 2]
+  const beyond = fx * fx + fy * fy + fz * fz - r * r
+  if (beyond < 0) return inside(line, out)
+  const along = fx * dx + fy * dy + fz * dz
+  if (along >= 0) return MISS
+  // The distance of the line, by the cross product: b^2 - ac would lose all digits far away.
+  const cx = fy * dz - fz * dy
+  const cy = fz * dx - fx * dz
+  const cz = fx * dy - fy * dx
+  const root = (dx * dx + dy * dy + dz * dz) * r * r - (cx * cx + cy * cy + cz * cz)
+  if (root < 0) return MISS
+  const t = beyond / (-along + Math.sqrt(root))
+  if (!(t <= out[FRACTION])) return MISS
+  out[FRACTION] = t
+  const x = fx + t * dx
+  const y = fy + t * dy
+  const z = fz + t * dz
+  const length = Math.sqrt(x * x + y * y + z * z)
+  out[RAY_NORMAL] = x / length
+  out[RAY_NORMAL + 1] = y / length
+  out[RAY_NORMAL + 2] = z / length
+  return HIT
+}
+
+/** Of a start: MISS where it is outside and to be followed, else the answer. */
+const GO_ON = -1
+
+/** Looks at the start of a ray by its distance: inside, on the surface, or to be gone on with. */
+function startOf(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  for (let i = 0; i < 3; i++) point[BODY + i] = line[i]
+  gap(point, 0, p, a, HERE, record)
+  const distance = record[DISTANCE]
+  if (distance > 0) return GO_ON
+  if (distance < 0) return inside(line, out)
+  // The normal leads from the point into the shape.
+  if (record[NORMAL] * line[3] + record[NORMAL + 1] * line[4] + record[NORMAL + 2] * line[5] <= 0) return MISS
+  out[FRACTION] = 0
+  for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -record[NORMAL + i]
+  return HIT
+}
+
+function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const start = startOf(p, a, line, out)
+  if (start !== GO_ON) return start
+  const r = p[a + RADIUS]
+  const dx = line[3]
+  const dy = line[4]
+  const dz = line[5]
+  const square = dx * dx + dy * dy + dz * dz
+  let best = Infinity
+  let nx = 0
+  let ny = 0
+  let nz = 0
+  // The two ends.
+  for (let end = 0; end < 6; end += 3) {
+    const fx = line[0] - p[a + BODY + end]
+    const fy = line[1] - p[a + BODY + end + 1]
+    const fz = line[2] - p[a + BODY + end + 2]
+    const along = fx * dx + fy * dy + fz * dz
+    const beyond = fx * fx + fy * fy + fz * fz - r * r
+    if (along >= 0 || beyond < 0) continue
+    const cx = fy * dz - fz * dy
+    const cy = fz * dx - fx * dz
+    const cz = fx * dy - fy * dx
+    const root = square * r * r - (cx * cx + cy * cy + cz * cz)
+    if (root < 0) continue
+    const t = beyond / (-along + Math.sqrt(root))
+    if (t >= best) continue
+    best = t
+    nx = fx + t * dx
+    ny = fy + t * dy
+    nz = fz + t * dz
+  }
+  // The side, between them.
+  const ex = p[a + BODY + 3] - p[a + BODY]
+  const ey = p[a + BODY + 4] - p[a + BODY + 1]
+  const ez = p[a + BODY + 5] - p[a + BODY + 2]
+  const length = Math.sqrt(ex * ex + ey * ey + ez * ez)
+  const ux = ex / length
+  const uy = ey / length
+  const uz = ez / length
+  const fx = line[0] - p[a + BODY]
+  const fy = line[1] - p[a + BODY + 1]
+  const fz = line[2] - p[a + BODY + 2]
+  const up = fx * ux + fy * uy + fz * uz
+  const climb = dx * ux + dy * uy + dz * uz
+  const gx = fx - up * ux
+  const gy = fy - up * uy
+  const gz = fz - up * uz
+  const hx = dx - climb * ux
+  const hy = dy - climb * uy
+  const hz = dz - climb * uz
+  const across = hx * hx + hy * hy + hz * hz
+  const along = gx * hx + gy * hy + gz * hz
+  const beyond = gx * gx + gy * gy + gz * gz - r * r
+  if (across > 0 && along < 0 && beyond >= 0) {
+    const cx = gy * hz - gz * hy
+    const cy = gz * hx - gx * hz
+    const cz = gx * hy - gy * hx
+    const root = across * r * r - (cx * cx + cy * cy + cz * cz)
+    if (root >= 0) {
+      const t = beyond / (-along + Math.sqrt(root))
+      const height = up + t * climb
+      if (t < best && height >= 0 && height <= length) {
+        best = t
+        nx = gx + t * hx
+        ny = gy + t * hy
+        nz = gz + t * hz
+      }
+    }
+  }
+  if (!(best <= out[FRACTION])) return MISS
+  out[FRACTION] = best
+  const size = Math.sqrt(nx * nx + ny * ny + nz * nz)
+  out[RAY_NORMAL] = nx / size
+  out[RAY_NORMAL + 1] = ny / size
+  out[RAY_NORMAL + 2] = nz / size
+  return HIT
+}
+
+/** A box is three slabs: it is entered with the last of them, unless one was left before. */
+function rayBox(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const b = a + BODY
+  const x = line[0] - p[b]
+  const y = line[1] - p[b + 1]
+  const z = line[2] - p[b + 2]
+  let enter = -Infinity
+  let exit = Infinity
+  let axis = 0
+  let side = 1
+  for (let i = 0; i < 3; i++) {
+    const ux = p[b + 3 + 3 * i]
+    const uy = p[b + 4 + 3 * i]
+    const uz = p[b + 5 + 3 * i]
+    const half = p[b + 12 + i]
+    const at = x * ux + y * uy + z * uz
+    const speed = line[3] * ux + line[4] * uy + line[5] * uz
+    if (speed === 0) {
+      if (at >= half || at <= -half) return MISS
+      continue
+    }
+    // Measured from the face that is met first, so that a start on it is exactly 0.
+    const first = (speed > 0 ? -half - at : half - at) / speed
+    const last = (speed > 0 ? half - at : -half - at) / speed
+    if (last <= 0) return MISS
+    if (first > enter) {
+      enter = first
+      axis = i
+      side = speed > 0 ? -1 : 1
+    }
+    if (last < exit) exit = last
+  }
+  if (enter > exit) return MISS
+  if (enter < 0) return inside(line, out)
+  if (enter > out[FRACTION]) return MISS
+  out[FRACTION] = enter + 0
+  out[RAY_NORMAL] = side * p[b + 3 + 3 * axis]
+  out[RAY_NORMAL + 1] = side * p[b + 4 + 3 * axis]
+  out[RAY_NORMAL + 2] = side * p[b + 5 + 3 * axis]
+  return HIT
+}
+
+/** A hull is entered through the last of the planes that face the motion, unless another was left before (Cyrus and Beck, 1978). */
+function rayHull(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const x = line[0]
+  const y = line[1]
+  const z = line[2]
+  const dx = line[3]
+  const dy = line[4]
+  const dz = line[5]
+  const first = a + BODY + 3 * p[a + POINT_COUNT]
+  const end = first + 4 * p[a + FACE_COUNT]
+  let enter = -Infinity
+  let exit = Infinity
+  let face = first
+  for (let at = first; at < end; at += 4) {
+    const away = x * p[at] + y * p[at + 1] + z * p[at + 2] - p[at + 3]
+    const speed = dx * p[at] + dy * p[at + 1] + dz * p[at + 2]
+    if (speed >= 0) {
+      if (away >= 0) return MISS
+      if (speed > 0 && -away < exit * speed) exit = -away / speed
+    } else {
+      const t = -away / speed
+      if (t > enter) {
+        enter = t
+        face = at
+      }
+    }
+  }
+  if (enter > exit) return MISS
+  if (enter < 0) return inside(line, out)
+  if (enter > out[FRACTION]) return MISS
+  out[FRACTION] = enter + 0
+  out[RAY_NORMAL] = p[face]
+  out[RAY_NORMAL + 1] = p[face + 1]
+  out[RAY_NORMAL + 2] = p[face + 2]
+  return HIT
+}
+
+function rayCylinder(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const b = a + BODY
+  const ux = p[b + 3]
+  const uy = p[b + 4]
+  const uz = p[b + 5]
+  const hh = p[b + 6]
+  const r = p[b + 7]
+  const fx = line[0] - p[b]
+  const fy = line[1] - p[b + 1]
+  const fz = line[2] - p[b + 2]
+  const up = fx * ux + fy * uy + fz * uz
+  const climb = line[3] * ux + line[4] * uy + line[5] * uz
+  let enter = -Infinity
+  let exit = Infinity
+  if (climb === 0) {
+    if (up >= hh || up <= -hh) return MISS
+  } else {
+    enter = (climb > 0 ? -hh - up : hh - up) / climb
+    exit = (climb > 0 ? hh - up : -hh - up) / climb
+    if (exit <= 0) return MISS
+  }
+  const gx = fx - up * ux
+  const gy = fy - up * uy
+  const gz = fz - up * uz
+  const hx = line[3] - climb * ux
+  const hy = line[4] - climb * uy
+  const hz = line[5] - climb * uz
+  const across = hx * hx + hy * hy + hz * hz
+  const along = gx * hx + gy * hy + gz * hz
+  const beyond = gx * gx + gy * gy + gz * gz - r * r
+  let round = false
+  if (across === 0) {
+    if (beyond >= 0) return MISS
+  } else {
+    if (beyond >= 0 && along >= 0) return MISS
+    const cx = gy * hz - gz * hy
+    const cy = gz * hx - gx * hz
+    const cz = gx * hy - gy * hx
+    const root = across * r * r - (cx * cx + cy * cy + cz * cz)
+    if (root < 0) return MISS
+    const t = beyond >= 0 ? beyond / (-along + Math.sqrt(root)) : -Infinity
+    const last = (-along + Math.sqrt(root)) / across
+    if (t > enter) {
+      enter = t
+      round = true
+    }
+    if (last < exit) exit = last
+  }
+  if (enter > exit) return MISS
+  if (enter < 0) return inside(line, out)
+  if (enter > out[FRACTION]) return MISS
+  out[FRACTION] = enter + 0
+  if (!round) {
+    const side = climb > 0 ? -1 : 1
+    out[RAY_NORMAL] = side * ux
+    out[RAY_NORMAL + 1] = side * uy
+    out[RAY_NORMAL + 2] = side * uz
+    return HIT
+  }
+  const x = gx + enter * hx
+  const y = gy + enter * hy
+  const z = gz + enter * hz
+  const length = Math.sqrt(x * x + y * y + z * z)
+  out[RAY_NORMAL] = x / length
+  out[RAY_NORMAL + 1] = y / length
+  out[RAY_NORMAL + 2] = z / length
+  return HIT
+}
+
+/** Steps after which a ray that keeps very near is taken to graze. */
+const MANY_STEPS = 200
+
+/**
+ * By steps: the distance of a point that moves straight from a convex shape is a convex function of the way, so where its
+ * tangent comes to zero the point is still outside or on the surface (Newton's method, from one side).
+ */
+function raySteps(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
+  const start = startOf(p, a, line, out)
+  if (start !== GO_ON) return start
+  const limit = out[FRACTION]
+  let t = 0
+  for (let step = 0; step < MANY_STEPS; step++) {
+    const closing = record[NORMAL] * line[3] + record[NORMAL + 1] * line[4] + record[NORMAL + 2] * line[5]
+    if (closing <= 0) return MISS
+    const further = t + record[DISTANCE] / closing
+    if (further > limit) return MISS
+    if (further === t) break
+    t = further
+    for (let i = 0; i < 3; i++) shift[i] = t * line[3 + i]
+    // The normal of the last place outside stays where rounding has carried the point in.
+    const x = record[NORMAL]
+    const y = record[NORMAL + 1]
+    const z = record[NORMAL + 2]
+    gap(point, 0, p, a, shift, record)
+    if (record[DISTANCE] > 0) continue
+    record[NORMAL] = x
+    record[NORMAL + 1] = y
+    record[NORMAL + 2] = z
+    break
+  }
+  out[FRACTION] = t
+  for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -record[NORMAL + i]
+  return HIT
+}
+
+function rayTriangles(p: Float64Array, a: number, surface: Surface, line: Float64Array, out: Float64Array): number {
+  if (line[3] === 0 && line[4] === 0 && line[5] === 0) return pointOnSurface(p, a, surface, line, out)
+  lineInto(p, a, line, own)
+  surfaceHit[SURFACE_FRACTION] = out[FRACTION]
+  if (raySurface(surface, own, false, surfaceHit) === MISS) return MISS
+  writeSurfaceHit(p, a, surface, out)
+  return HIT
+}
+
+/** Takes the hit of a surface over: its normal turned into the world, towards the asker. */
+function writeSurfaceHit(p: Float64Array, a: number, surface: Surface, out: Float64Array): void {
+  out[FRACTION] = surfaceHit[SURFACE_FRACTION]
+  const hit = surfaceHit[SURFACE_TRIANGLE]
+  out[RAY_TRIANGLE] = hit
+  for (let i = 0; i < 3; i++) out[RAY_WEIGHTS + i] = surfaceHit[SURFACE_WEIGHTS + i]
+  out[RAY_BACK] = surfaceHit[SURFACE_BACK]
+  const { corners } = surface
+  const at = (9 * hit) | 0
+  const ex = corners[at + 3] - corners[at]
+  const ey = corners[at + 4] - corners[at + 1]
+  const ez = corners[at + 5] - corners[at + 2]
+  const fx = corners[at + 6] - corners[at]
+  const fy = corners[at + 7] - corners[at + 1]
+  const fz = corners[at + 8] - corners[at + 2]
+  const nx = ey * fz - ez * fy
+  const ny = ez * fx - ex * fz
+  const nz = ex * fy - ey * fx
+  const size = (surfaceHit[SURFACE_BACK] !== 0 ? -1 : 1) / Math.sqrt(nx * nx + ny * ny + nz * nz)
+  const m = a + BODY + 3
+  for (let i = 0; i < 3; i++) {
+    out[RAY_NORMAL + i] = (p[m + 3 * i] * nx + p[m + 3 * i + 1] * ny + p[m + 3 * i + 2] * nz) * size
+  }
+}
+
+/** A point is met by a surface that it lies on. */
+function pointOnSurface(p: Float64Array, a: number, surface: Surface, line: Float64Array, out: Float64Array): number {
+  for (let i = 0; i < 3; i++) point[BODY + i] = box[i] = box[3 + i] = line[i]
+  boxInto(p, a, box, 0, own)
+  found.clear()
+  searchSurface(surface, own, found)
+  for (let k = 0; k < found.length; k++) {
+    triangleInto(surface, found.data[k], p, a, triangle)
+    gap(point, 0, triangle, 0, HERE, record)
+    if (record[DISTANCE] > 0) continue
+    out[FRACTION] = 0
+    for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -record[NORMAL + i]
+    out[RAY_TRIANGLE] = found.data[k]
+    out[RAY_WEIGHTS] = out[RAY_WEIGHTS + 1] = out[RAY_WEIGHTS + 2] = 1 / 3
+    out[RAY_BACK] = 0
+    return HIT
+  }
+  return MISS
+}

@@ -1,0 +1,21 @@
+/** Places in the records of the narrow phase, and its answers. Hot rooms keep typed copies: see tree/words.ts. */
+
+/** Answers of a ray and a cast. */
+export const MISS = 0
+export const HIT = 1
+export const INSIDE = 2
+
+/** A ray's record: fraction of the whole length, unit normal, triangle of a surface (or -1), weights of its corners, back. */
+export const FRACTION = 0
+export const RAY_NORMAL = 1
+export const RAY_TRIANGLE = 4
+export const RAY_WEIGHTS = 5
+export const RAY_BACK = 8
+export const RAY_SIZE = 9
+
+/** A gap record: signed distance, unit normal from A to B, nearest points of A and of B. */
+export const DISTANCE = 0
+export const NORMAL = 1
+export const POINT_A = 4
+export const POINT_B = 7
+export const GAP_SIZE = 10

@@ -1,0 +1,118 @@
+/** Where bodies are and how they move: now, before the last step, and where they were told to be. */
+import { atan2 } from '../core/maths.ts'
+import type { Column, Table } from '../core/table.ts'
+import { multiply, normalise, writeFrame, writeTurn } from './vector.ts'
+
+/** Numbers of a pose as it is kept: x, y, z, then the quaternion. */
+export const KEPT = 7
+
+export class Poses {
+  /** Place of a body's origin: x, y, z. */
+  readonly place: Column<Float64Array>
+  /** Rotation: unit quaternion x, y, z, w, and its matrix row by row. */
+  readonly rotation: Column<Float64Array>
+  readonly frame: Column<Float64Array>
+  /** Velocity in lengths a second, and spin: the axis, as long as the radians a second. */
+  readonly velocity: Column<Float64Array>
+  /** Place and quaternion before the last step, for drawing between ticks. */
+  readonly before: Column<Float64Array>
+  /** Where a kinematic body is to be after the next step; with a flag. */
+  readonly target: Column<Float64Array>
+  readonly hasTarget: Column<Int32Array>
+  private readonly turn = new Float64Array(3)
+  private readonly quaternion = new Float64Array(4)
+
+  constructor(bodies: Table) {
+    this.place = bodies.f64(3)
+    this.rotation = bodies.f64(4)
+    this.frame = bodies.f64(9)
+    this.velocity = bodies.f64(6)
+    this.before = bodies.f64(KEPT)
+    this.target = bodies.f64(KEPT)
+    this.hasTarget = bodies.i32()
+  }
+
+  /** @param pose place and unit quaternion */
+  set(body: number, pose: Float64Array): void {
+    for (let i = 0; i < 3; i++) this.place.data[3 * body + i] = pose[i]
+    for (let i = 0; i < 4; i++) this.rotation.data[4 * body + i] = pose[3 + i]
+    writeFrame(pose, 3, this.frame.data, 9 * body)
+  }
+
+  /** No way to draw between ticks, and none within the next: the body is simply here. */
+  rest(body: number): void {
+    const { before, place, rotation } = this
+    for (let i = 0; i < 3; i++) before.data[KEPT * body + i] = place.data[3 * body + i]
+    for (let i = 0; i < 4; i++) before.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
+  }
+
+  /** Puts a body elsewhere. */
+  jumpTo(body: number, pose: Float64Array): void {
+    this.set(body, pose)
+    this.rest(body)
+    this.hasTarget.data[body] = 0
+  }
+
+  aim(body: number, pose: Float64Array): void {
+    for (let i = 0; i < KEPT; i++) this.target.data[KEPT * body + i] = pose[i]
+    this.hasTarget.data[body] = 1
+  }
+
+  /** The pose between the last two ticks: place and quaternion, the shorter way round. */
+  between(body: number, alpha: number, out: Float64Array): void {
+    const { place, rotation, before } = this
+    for (let i = 0; i < 3; i++) {
+      const from = before.data[KEPT * body + i]
+      out[i] = alpha === 1 ? place.data[3 * body + i] : from + (place.data[3 * body + i] - from) * alpha
+    }
+    let same = 0
+    for (let i = 0; i < 4; i++) same += before.data[KEPT * body + 3 + i] * rotation.data[4 * body + i]
+    for (let i = 0; i < 4; i++) {
+      const from = before.data[KEPT * body + 3 + i]
+      const to = rotation.data[4 * body + i]
+      out[3 + i] = alpha === 1 ? to : from + ((same < 0 ? -to : to) - from) * alpha
+    }
+    if (alpha !== 1) normalise(out, 3)
+  }
+
+  /**
+   * Moves a kinematic body to its end pose, to the bit where it was told one.
+   * @returns whether it moved
+   */
+  carry(body: number, dt: number): boolean {
+    const { place, rotation, velocity, target, turn, quaternion } = this
+    const at = KEPT * body
+    let moved = false
+    if (this.hasTarget.data[body] !== 0) {
+      this.hasTarget.data[body] = 0
+      for (let i = 0; i < 3; i++) if (target.data[at + i] !== place.data[3 * body + i]) moved = true
+      for (let i = 0; i < 4; i++) if (target.data[at + 3 + i] !== rotation.data[4 * body + i]) moved = true
+      if (moved) this.set(body, target.data.subarray(at, at + KEPT))
+      return moved
+    }
+    for (let i = 0; i < 3; i++) {
+      const step = velocity.data[6 * body + i] * dt
+      if (step !== 0) moved = true
+      place.data[3 * body + i] += step
+      turn[i] = velocity.data[6 * body + 3 + i] * dt
+    }
+    if (turn[0] === 0 && turn[1] === 0 && turn[2] === 0) return moved
+    writeTurn(turn, 0, quaternion, 0)
+    multiply(quaternion, 0, rotation.data, 4 * body, rotation.data, 4 * body)
+    normalise(rotation.data, 4 * body)
+    writeFrame(rotation.data, 4 * body, this.frame.data, 9 * body)
+    return true
+  }
+
+  /** By how many radians a body has turned in the last step, at least where it spins faster than half a turn. */
+  turned(body: number, dt: number): number {
+    const { before, rotation, velocity } = this
+    let same = 0
+    for (let i = 0; i < 4; i++) same += before.data[KEPT * body + 3 + i] * rotation.data[4 * body + i]
+    if (same < 0) same = -same
+    const apart = 2 * atan2(Math.sqrt(Math.max(0, 1 - same * same)), same)
+    let spin = 0
+    for (let i = 3; i < 6; i++) spin += velocity.data[6 * body + i] * velocity.data[6 * body + i]
+    return Math.max(apart, Math.sqrt(spin) * dt)
+  }
+}

@@ -1,0 +1,125 @@
+/** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
+import { KeenError, show } from '../../core/errors.ts'
+import { reachOf } from '../geometry.ts'
+import { boundsOf, identityPose, placeInto } from '../shapes/place.ts'
+import type { Shape3 } from '../shapes/shape.ts'
+import { BODY, BOX, POINTS, RADIUS } from '../shapes/words.ts'
+import { checkRotation, FRAME, type Rotation, writeFrame } from '../vector.ts'
+
+/** Shapes that can ask: all that are convex, and compounds of these. */
+export type AskingShape3 = Exclude<Shape3, { kind: 'mesh' } | { kind: 'heightfield' } | { kind: 'halfspace' }>
+
+const POINT = Float64Array.of(POINTS, 1, 0, 0, 0, 0, 0)
+
+export class Asked {
+  /** Number of pieces, and where each block starts. */
+  pieces = 0
+  offset = new Int32Array(8)
+  /** Blocks at the start pose, and about the shape's own origin. */
+  placed = new Float64Array(64)
+  own: readonly Float64Array[] = []
+  /** Bounds at the start pose. */
+  readonly bounds = new Float64Array(6)
+  /** The start pose of the shape: its unit quaternion. */
+  readonly quaternion = Float64Array.of(0, 0, 0, 1)
+  /** Distance of the outermost point from the shape's origin. */
+  reach = 0
+  /** Whether it is a box along the axes, without rounding: then it is its bounds. */
+  fills = false
+  private shape: unknown = null
+  private ownReach = 0
+  private readonly pose = identityPose()
+  private readonly box = new Float64Array(6)
+
+  /** A shape at a point, turned. Throws `bad-shape` for one that cannot ask. */
+  set(shape: unknown, x: number, y: number, z: number, rotation: Rotation | undefined, what: string): void {
+    if (shape !== this.shape) this.know(shape, what)
+    this.turn(rotation, what)
+    this.reach = this.ownReach
+    this.put(x, y, z, this.own)
+    this.fills = this.pieces === 1 && this.fillsItsBounds()
+  }
+
+  /** A point. */
+  setPoint(x: number, y: number, z: number): void {
+    this.reach = 0
+    this.fills = false
+    this.turn(undefined, '')
+    this.put(x, y, z, [POINT])
+  }
+
+  private turn(rotation: Rotation | undefined, what: string): void {
+    const { quaternion, pose } = this
+    if (rotation === undefined) {
+      quaternion[0] = quaternion[1] = quaternion[2] = 0
+      quaternion[3] = 1
+    } else checkRotation(rotation, `'rotation' of ${what}`, quaternion, 0)
+    writeFrame(quaternion, 0, pose, FRAME)
+  }
+
+  /** Takes a shape in: what does not depend on its place. */
+  private know(shape: unknown, what: string): void {
+    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
+      throw new KeenError(
+        'bad-shape',
+        `'shape' of ${what} must be made by sphere(), box(), hull() or another function for shapes, got ${show(shape)}`,
+      )
+    }
+    const { kind, pieces } = shape as Shape3
+    if (kind === 'halfspace' || pieces.some(({ surface }) => surface !== null)) {
+      const held = kind === 'compound' ? 'compound that holds a surface' : kind
+      throw new KeenError(
+        'bad-shape',
+        `'shape' of ${what} cannot be a ${held}: ask with a convex shape or a compound of such`,
+      )
+    }
+    this.own = pieces.map((piece) => piece.block)
+    this.ownReach = this.own.reduce((most, block) => Math.max(most, reachOf(block, 0, null)), 0)
+    this.shape = shape
+  }
+
+  private put(x: number, y: number, z: number, blocks: readonly Float64Array[]): void {
+    const { pose, bounds, box } = this
+    pose[0] = x
+    pose[1] = y
+    pose[2] = z
+    this.pieces = 0
+    for (let i = 0; i < 3; i++) {
+      bounds[i] = Infinity
+      bounds[3 + i] = -Infinity
+    }
+    let used = 0
+    for (let k = 0; k < blocks.length; k++) {
+      const block = blocks[k]
+      if (k === this.offset.length) {
+        const wider = new Int32Array(2 * k)
+        wider.set(this.offset)
+        this.offset = wider
+      }
+      while (used + block.length > this.placed.length) {
+        const wider = new Float64Array(2 * this.placed.length)
+        wider.set(this.placed)
+        this.placed = wider
+      }
+      this.offset[k] = used
+      placeInto(block, 0, pose, 0, pose, FRAME, this.placed, used)
+      boundsOf(this.placed, used, box, 0, box, 0)
+      for (let i = 0; i < 3; i++) {
+        if (box[i] < bounds[i]) bounds[i] = box[i]
+        if (box[3 + i] > bounds[3 + i]) bounds[3 + i] = box[3 + i]
+      }
+      used += block.length
+      this.pieces++
+    }
+  }
+
+  private fillsItsBounds(): boolean {
+    const { placed } = this
+    if (placed[0] !== BOX || placed[RADIUS] !== 0) return false
+    for (let k = 0; k < 9; k++) {
+      const part = Math.abs(placed[BODY + 3 + k])
+      if (part !== 0 && part !== 1) return false
+    }
+    return true
+  }
+}

@@ -1,0 +1,347 @@
+/** The question "what does this ray meet?". */
+import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { KeenError, show } from '../../core/errors.ts'
+import type { Kinds } from '../../core/handle.ts'
+import type { Body3 } from '../body.ts'
+import type { Collider3 } from '../collider.ts'
+import { rayAgainst } from '../narrow/ray.ts'
+import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/words.ts'
+import { checkDirection, checkVec, type MutableVec3, type Vec3 } from '../vector.ts'
+import {
+  type Desk,
+  type Filter3,
+  HIT_BACK,
+  HIT_DEPTH,
+  HIT_NORMAL,
+  HIT_SIZE,
+  HIT_TRIANGLE,
+  HIT_WEIGHTS,
+  KEY,
+  type Scratch,
+} from './scratch.ts'
+import { alongLine, nearestOnRay, startsInside } from './walk.ts'
+
+/** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
+export type Ray3 =
+  | { readonly from: Vec3; readonly to: Vec3 }
+  | { readonly from: Vec3; readonly by: Vec3 }
+  | { readonly from: Vec3; readonly direction: Vec3; readonly reach?: number }
+
+export interface RayHit3<K extends Kinds> {
+  collider: Collider3<K>
+  body: Body3<K>
+  point: MutableVec3
+  /** Unit, towards the asker. */
+  normal: MutableVec3
+  /** 0..1 of the whole length. */
+  fraction: number
+  /** Metres from the start. */
+  distance: number
+  startedInside: boolean
+  /** The triangle of a mesh or a heightfield, in the user's own numbering; -1 for other shapes. */
+  part: number
+  /** Index in the compound; -1 for other shapes. */
+  child: number
+  /** How much each corner of the triangle weighs at the point: x of the first, y of the second, z of the third. */
+  barycentric: MutableVec3
+  /** Whether the back of the triangle was met. */
+  back: boolean
+}
+
+/** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
+export function rayHit<K extends Kinds = never>(): RayHit3<K> {
+  return {
+    collider: null as never,
+    body: null as never,
+    point: { x: 0, y: 0, z: 0 },
+    normal: { x: 0, y: 0, z: 0 },
+    fraction: 0,
+    distance: 0,
+    startedInside: false,
+    part: -1,
+    child: -1,
+    barycentric: { x: 0, y: 0, z: 0 },
+    back: false,
+  }
+}
+
+/** The length in metres of a ray to which no end was given. */
+export const ENDLESS = 1e9
+
+/** Where `raycast.batch` writes to: a place a ray. */
+export interface RayResults3 {
+  /** 0..1, or -1 where nothing was met. */
+  readonly fraction: Float64Array
+  /** x, y, z of each. */
+  readonly normal: Float64Array
+  /** For `world.colliderAt`, until the next removal; -1 for none. */
+  readonly collider: Int32Array
+  readonly part: Int32Array
+  readonly child: Int32Array
+  /** Weights of the three corners of each triangle; zeros for other shapes. */
+  readonly barycentric: Float64Array
+}
+
+/** Results for up to `count` rays. */
+export function rayResults(count: number): RayResults3 {
+  if (!Number.isInteger(count) || count < 0) {
+    throw new KeenError('bad-number', `rayResults takes a whole number from 0 on, got ${show(count)}`)
+  }
+  return {
+    fraction: new Float64Array(count),
+    normal: new Float64Array(3 * count),
+    collider: new Int32Array(count),
+    part: new Int32Array(count),
+    child: new Int32Array(count),
+    barycentric: new Float64Array(3 * count),
+  }
+}
+
+export class Raycast<K extends Kinds> {
+  private readonly desk: Desk<K>
+
+  /** @internal */
+  constructor(desk: Desk<K>) {
+    this.desk = desk
+  }
+
+  /**
+   * The nearest hit, or null. Of several at the same distance the oldest collider.
+   * @param out a hit of {@link rayHit} to write into; then nothing is allocated
+   */
+  first(ray: Ray3, filter?: Filter3<K>, out?: RayHit3<K>): RayHit3<K> | null {
+    const { desk } = this
+    const scratch = desk.take(filter)
+    try {
+      readRay(ray, scratch.line)
+      if (!nearestOnRay(desk.space, scratch, false)) return null
+      const { best, bestPiece, bestInside } = scratch
+      return fill(desk, scratch, bestPiece, best, 0, bestInside, out ?? rayHit<K>())
+    } finally {
+      desk.give()
+    }
+  }
+
+  /** Every hit, nearest first, at most one a collider. */
+  all(ray: Ray3, filter?: Filter3<K>): RayHit3<K>[] {
+    const { desk } = this
+    const scratch = desk.take(filter)
+    try {
+      readRay(ray, scratch.line)
+      this.gather(scratch)
+      scratch.found.sort(true)
+      const { found } = scratch
+      const hits: RayHit3<K>[] = []
+      for (let i = 0; i < found.order.length; i++) {
+        const at = found.order.data[i]
+        const inside = found.inside.data[at] !== 0
+        hits.push(fill(desk, scratch, found.pieces.data[at], found.values, HIT_SIZE * at, inside, rayHit<K>()))
+      }
+      return hits
+    } finally {
+      desk.give()
+    }
+  }
+
+  /** Whether it meets anything. The cheapest of the four. */
+  any(ray: Ray3, filter?: Filter3<K>): boolean {
+    const scratch = this.desk.take(filter)
+    try {
+      readRay(ray, scratch.line)
+      return nearestOnRay(this.desk.space, scratch, true)
+    } finally {
+      this.desk.give()
+    }
+  }
+
+  /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
+  each(ray: Ray3, visit: (hit: RayHit3<K>) => unknown, filter?: Filter3<K>): void {
+    const { desk } = this
+    const scratch = desk.take(filter)
+    try {
+      readRay(ray, scratch.line)
+      this.gather(scratch)
+      const { found } = scratch
+      const hit = rayHit<K>()
+      for (let i = 0; i < found.colliders.length; i++) {
+        fill(desk, scratch, found.pieces.data[i], found.values, HIT_SIZE * i, found.inside.data[i] !== 0, hit)
+        if (visit(hit) === false) return
+      }
+    } finally {
+      desk.give()
+    }
+  }
+
+  /**
+   * The nearest hit of many rays at once, without an object made.
+   * @param rays x, y, z, x, y, z (from, to) a ray, one behind the other
+   * @param out results for at least as many, from {@link rayResults}
+   * @returns how many rays hit
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  batch(rays: Float64Array, out: RayResults3, filter?: Filter3<K>): number {
+    const count = rays.length / 6
+    if (!(rays instanceof Float64Array) || !Number.isInteger(count)) {
+      throw new KeenError(
+        'bad-argument',
+        "'rays' of a batch must be a Float64Array of six numbers a ray: from x, y, z, to x, y, z",
+      )
+    }
+    if (out.fraction.length < count) {
+      throw new KeenError(
+        'bad-argument',
+        `'out' of a batch has room for ${out.fraction.length} rays, needed are ${count}`,
+      )
+    }
+    const { desk } = this
+    const { space } = desk
+    const scratch = desk.take(filter)
+    const { line, best } = scratch
+    const { fraction, normal, collider, barycentric } = out
+    let hits = 0
+    try {
+      for (let i = 0; i < count; i++) {
+        const at = 6 * i
+        for (let k = 0; k < 3; k++) {
+          line[k] = rays[at + k]
+          line[3 + k] = rays[at + 3 + k] - rays[at + k]
+        }
+        dropTinyMotion(line)
+        if (!Number.isFinite(line[3] + line[4] + line[5])) throw notFinite(rays, i)
+        if (!nearestOnRay(space, scratch, false)) {
+          fraction[i] = -1
+          collider[i] = -1
+          out.part[i] = -1
+          out.child[i] = -1
+          for (let k = 0; k < 3; k++) normal[3 * i + k] = barycentric[3 * i + k] = 0
+          continue
+        }
+        hits++
+        const piece = scratch.bestPiece
+        fraction[i] = best[FRACTION]
+        for (let k = 0; k < 3; k++) {
+          normal[3 * i + k] = best[RAY_NORMAL + k]
+          barycentric[3 * i + k] = best[RAY_WEIGHTS + k]
+        }
+        collider[i] = space.geometry.ownerOf(piece)
+        out.part[i] = space.geometry.partOf(piece, best[RAY_TRIANGLE])
+        out.child[i] = space.geometry.childOf(piece)
+      }
+    } finally {
+      desk.give()
+    }
+    return hits
+  }
+
+  private gather(scratch: Scratch<K>): void {
+    const { space } = this.desk
+    const { world } = space.geometry
+    const { asking, line, record, found, half, best } = scratch
+    half.fill(0)
+    best[0] = 1
+    record[HIT_DEPTH] = 0
+    alongLine(space, scratch, (piece) => {
+      const c = space.geometry.ownerOf(piece)
+      if (!asking.accepts(c)) return true
+      record[FRACTION] = 1
+      const met = rayAgainst(world, space.geometry.offsetOf(piece), space.geometry.surfaces[piece], line, record)
+      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) return true
+      found.put(c, piece, met === INSIDE, record)
+      return true
+    })
+  }
+}
+
+function notFinite(rays: Float64Array, index: number): KeenError {
+  const values = rays.subarray(6 * index, 6 * index + 6).join(', ')
+  return new KeenError('bad-number', `ray ${index} of a batch must have finite numbers, got ${values}`)
+}
+
+/** Writes a hit from the numbers at `values[at]`. */
+function fill<K extends Kinds>(
+  desk: Desk<K>,
+  scratch: Scratch<K>,
+  piece: number,
+  values: Float64Array,
+  at: number,
+  inside: boolean,
+  out: RayHit3<K>,
+): RayHit3<K> {
+  const { geometry } = desk.space
+  const { line } = scratch
+  const fraction = values[at + KEY]
+  out.collider = desk.colliderOf(geometry.ownerOf(piece))
+  out.body = out.collider.body
+  out.point.x = line[0] + fraction * line[3]
+  out.point.y = line[1] + fraction * line[6]
+  out.point.z = line[2] + fraction * line[5]
+  // Adding 0 turns -0 into 0.
+  out.normal.x = values[at + HIT_NORMAL] + 0
+  out.normal.y = values[at + HIT_NORMAL + 1] + 0
+  out.normal.z = values[at + HIT_NORMAL + 2] + 0
+  out.fraction = fraction
+  out.distance = fraction * line[6]
+  out.startedInside = inside
+  out.part = geometry.partOf(piece, values[at + HIT_TRIANGLE])
+  out.child = geometry.childOf(piece)
+  out.barycentric.x = values[at + HIT_WEIGHTS]
+  out.barycentric.y = values[at + HIT_WEIGHTS + 1]
+  out.barycentric.z = values[at + HIT_WEIGHTS + 2]
+  out.back = values[at + HIT_BACK] !== 0
+  return out
+}
+
+const TO = ['from', 'to'] as const
+const BY = ['from', 'by'] as const
+const DIRECTION = ['from', 'direction', 'reach'] as const
+
+/** Square of the length in metres below which a motion is none: its products would have no digits left. */
+const NO_MOTION = 1e-300
+
+/** Makes a motion that is too short to be computed with a standing still. */
+export function dropTinyMotion(line: Float64Array): void {
+  if (line[3] * line[3] + line[4] * line[4] + line[5] * line[5] >= NO_MOTION) return
+  line[3] = 0
+  line[4] = 0
+  line[5] = 0
+}
+
+/** Checks a ray and writes start, motion and length. */
+export function readRay(ray: Ray3, line: Float64Array): void {
+  record(ray, 'a ray')
+  const from = checkVec(ray.from, "'from' of a ray")
+  line[0] = from.x
+  line[1] = from.y
+  line[2] = from.z
+  if ('to' in ray) {
+    onlyFields(ray, TO, "a ray with 'to'")
+    const to = checkVec(ray.to, "'to' of a ray")
+    line[3] = to.x - from.x
+    line[4] = to.y - from.y
+    line[5] = to.z - from.z
+  } else if ('by' in ray) {
+    onlyFields(ray, BY, "a ray with 'by'")
+    const by = checkVec(ray.by, "'by' of a ray")
+    line[3] = by.x
+    line[4] = by.y
+    line[5] = by.z
+  } else if ('direction' in ray) {
+    onlyFields(ray, DIRECTION, "a ray with 'direction'")
+    const { x, y, z } = checkDirection(ray.direction, "'direction' of a ray")
+    const endless = ray.reach === undefined || ray.reach === Infinity
+    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
+    line[3] = x * reach
+    line[4] = y * reach
+    line[5] = z * reach
+  } else {
+    throw new KeenError('bad-argument', "a ray needs 'to', 'by' or 'direction' besides 'from'")
+  }
+  finishLine(line, 'a ray')
+}
+
+/** Drops a tiny motion and writes the length. Throws `bad-number` where it is not finite. */
+export function finishLine(line: Float64Array, what: string): void {
+  if (!Number.isFinite(line[3] + line[4] + line[5])) finite(Number.NaN, `the length of ${what}`)
+  dropTinyMotion(line)
+  line[6] = Math.sqrt(line[3] * line[3] + line[4] * line[4] + line[5] * line[5])
+}

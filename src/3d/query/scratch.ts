@@ -1,0 +1,120 @@
+/** What a running query writes to. One for each query that runs at a time: a `where` may ask a question of its own. */
+import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
+import { Found } from '../../core/found.ts'
+import type { Kinds } from '../../core/handle.ts'
+import { IntList } from '../../core/table.ts'
+import type { Body3 } from '../body.ts'
+import type { Collider3 } from '../collider.ts'
+import { TURN_SIZE } from '../narrow/cast.ts'
+import { GAP_SIZE, RAY_SIZE } from '../narrow/words.ts'
+import type { Space3 } from '../space.ts'
+import { Asked } from './asked.ts'
+
+export type Filter3<K extends Kinds> = QueryFilter<K, Body3<K>, Collider3<K>>
+
+/**
+ * Numbers of a hit: fraction or distance, unit normal, triangle of a surface with the weights of its corners and whether its
+ * back was hit, point, depth. The first are those of a ray's record, all those of a cast's.
+ */
+export const KEY = 0
+export const HIT_NORMAL = 1
+export const HIT_TRIANGLE = 4
+export const HIT_WEIGHTS = 5
+export const HIT_BACK = 8
+export const HIT_POINT = 9
+export const HIT_DEPTH = 12
+export const HIT_SIZE = 13
+
+export class Scratch<K extends Kinds> {
+  readonly asking: Asking<K, Body3<K>, Collider3<K>>
+  readonly stack = new IntList()
+  readonly near = new IntList()
+  readonly found: Found
+  readonly record = new Float64Array(HIT_SIZE)
+  readonly gap = new Float64Array(GAP_SIZE)
+  readonly castRecord = new Float64Array(HIT_SIZE)
+  /** A turning motion: see narrow/cast.ts. */
+  readonly turning = new Float64Array(TURN_SIZE)
+  /** Start, motion and length of the motion. */
+  readonly line = new Float64Array(7)
+  /** Whether a ray starts inside of another piece. */
+  readonly inside = new Float64Array(RAY_SIZE)
+  /** How far triangles are looked for. */
+  readonly within = new Float64Array(1)
+  /** Half the size of what moves, as the walk through the trees sees it. */
+  readonly half = new Float64Array(3)
+  /** The best hit of a walk for the nearest only. */
+  bestPiece = -1
+  bestInside = false
+  readonly best = new Float64Array(HIT_SIZE)
+  readonly asked = new Asked()
+  readonly serial: { data: Int32Array }
+  /** Flags of colliders. */
+  readonly flags: { data: Int32Array }
+  private walk = new Int32Array(64)
+  /** Where the ray enters what waits on that stack. */
+  walkEnters = new Float64Array(64)
+
+  constructor(host: AskingHost<Body3<K>, Collider3<K>>) {
+    this.asking = new Asking(host)
+    this.serial = host.population.serial
+    this.flags = host.population.filter.flags
+    this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
+  }
+
+  /** A stack for a walk through a tree of so many nodes: it cannot run over. */
+  walkStack(nodes: number): Int32Array {
+    if (this.walk.length < nodes) {
+      this.walk = new Int32Array(2 * nodes)
+      this.walkEnters = new Float64Array(2 * nodes)
+    }
+    return this.walk
+  }
+}
+
+/** Lends scratches, by depth of nesting, each with its filter compiled and the world brought up to date. */
+export class Desk<K extends Kinds> {
+  readonly space: Space3
+  private readonly host: AskingHost<Body3<K>, Collider3<K>>
+  private readonly handles: (Collider3<K> | null)[]
+  private readonly bodies: (Body3<K> | null)[]
+  private readonly bodySlot: { data: Int32Array }
+  private readonly pool: Scratch<K>[] = []
+  private depth = 0
+
+  constructor(host: AskingHost<Body3<K>, Collider3<K>>, space: Space3) {
+    this.host = host
+    this.space = space
+    this.handles = host.population.colliderHandles as (Collider3<K> | null)[]
+    this.bodies = host.population.bodyHandles as (Body3<K> | null)[]
+    this.bodySlot = host.population.filter.body
+  }
+
+  /** A scratch for one query; give it back with {@link give}. Throws what the filter throws. */
+  take(filter: Filter3<K> | undefined): Scratch<K> {
+    this.host.population.guardQuery()
+    if (this.depth === this.pool.length) this.pool.push(new Scratch(this.host))
+    const scratch = this.pool[this.depth]
+    scratch.asking.compile(filter)
+    this.depth++
+    scratch.stack.length = 0
+    scratch.near.length = 0
+    scratch.found.clear()
+    scratch.bestPiece = -1
+    this.space.refresh()
+    return scratch
+  }
+
+  give(): void {
+    this.depth--
+  }
+
+  colliderOf(slot: number): Collider3<K> {
+    return this.handles[slot]!
+  }
+
+  /** The body of a collider's slot, without a look at the collider. */
+  bodyOf(slot: number): Body3<K> {
+    return this.bodies[this.bodySlot.data[slot]]!
+  }
+}

@@ -1,0 +1,273 @@
+/**
+ * The walks through the trees. Boxes are met by slabs (Williams et al., 2005).
+ */
+import type { Kinds } from '../../core/handle.ts'
+import { rayAgainst } from '../narrow/ray.ts'
+import type * as narrow from '../narrow/words.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
+import { SURFACE } from '../shapes/words.ts'
+import type { Space3 } from '../space.ts'
+import { boxOnWay, squareApart, within } from '../surface/search.ts'
+import type { Tree } from '../tree/tree.ts'
+import type * as words from '../tree/words.ts'
+import type { Scratch } from './scratch.ts'
+
+const NODE: typeof words.NODE = 16
+const LINK: typeof words.LINK = 12
+const BITS: typeof words.BITS = 14
+const MISS: typeof narrow.MISS = 0
+const HIT: typeof narrow.HIT = 1
+const INSIDE: typeof narrow.INSIDE = 2
+const FRACTION: typeof narrow.FRACTION = 0
+const RAY_SIZE: typeof narrow.RAY_SIZE = 9
+
+/** A piece that the walk came to; false ends the walk. */
+export type Visit = (piece: number) => boolean
+
+/**
+ * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
+ * @param any content with any hit
+ * @returns whether there is one
+ */
+export function nearestOnRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boolean): boolean {
+  const { planes, trees } = space
+  const { asking } = scratch
+  scratch.bestPiece = -1
+  scratch.best[FRACTION] = 1
+  for (let i = 0; i < planes.length; i++) tryPiece(space, scratch, planes.data[i], true)
+  if (any && scratch.bestPiece >= 0) return true
+  const statics = trees[STATICS]
+  if (statics.count > 0 && rayTree(space, statics, scratch, any, !asking.plain)) return true
+  const movers = trees[MOVERS]
+  if (movers.count > 0 && rayTree(space, movers, scratch, any, true)) return true
+  const sensors = trees[RESTING_SENSORS]
+  if (asking.sensors && sensors.count > 0) rayTree(space, sensors, scratch, any, true)
+  return scratch.bestPiece >= 0
+}
+
+/**
+ * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit.
+ * Which of the two are met cannot be foretold, so the comparisons are put together as numbers, without a branch. A far
+ * child waits on the stack with its entry, for by its turn the ray may have become shorter.
+ * @param check whether a piece that is met must be asked about: not where nothing but layers are asked, among what is
+ *   no sensor
+ */
+function rayTree<K extends Kinds>(
+  space: Space3,
+  tree: Tree,
+  scratch: Scratch<K>,
+  any: boolean,
+  check: boolean,
+): boolean {
+  const { f32, i32 } = tree
+  const { line, best, asking } = scratch
+  const mask = asking.mask
+  const stack = scratch.walkStack(tree.nodes + 2)
+  const enters = scratch.walkEnters
+  const ox = line[0]
+  const oy = line[1]
+  const oz = line[2]
+  const ix = reciprocal(line[3])
+  const iy = reciprocal(line[4])
+  const iz = reciprocal(line[5])
+  // Where the bound of the near side stands among a child's six numbers.
+  const nearX = ix < 0 ? 3 : 0
+  const farX = 3 - nearX
+  const nearY = iy < 0 ? 4 : 1
+  const farY = 5 - nearY
+  const nearZ = iz < 0 ? 5 : 2
+  const farZ = 7 - nearZ
+  const masked = mask !== -1 || tree.blank > 0
+  let limit = best[FRACTION]
+  stack[0] = 0
+  enters[0] = 0
+  let height = 1
+  while (height > 0) {
+    height = (height - 1) | 0
+    if (enters[height] > limit) continue
+    const link = stack[height]
+    if (link < 0) {
+      if (tryPiece(space, scratch, -2 - link, check)) {
+        if (any) return true
+        limit = best[FRACTION]
+      }
+      continue
+    }
+    const base = (link * NODE) | 0
+    const x00 = (f32[(base + nearX) | 0] - ox) * ix
+    const x01 = (f32[(base + farX) | 0] - ox) * ix
+    const y00 = (f32[(base + nearY) | 0] - oy) * iy
+    const y01 = (f32[(base + farY) | 0] - oy) * iy
+    const z00 = (f32[(base + nearZ) | 0] - oz) * iz
+    const z01 = (f32[(base + farZ) | 0] - oz) * iz
+    const x10 = (f32[(base + nearX + 6) | 0] - ox) * ix
+    const x11 = (f32[(base + farX + 6) | 0] - ox) * ix
+    const y10 = (f32[(base + nearY + 6) | 0] - oy) * iy
+    const y11 = (f32[(base + farY + 6) | 0] - oy) * iy
+    const z10 = (f32[(base + nearZ + 6) | 0] - oz) * iz
+    const z11 = (f32[(base + farZ + 6) | 0] - oz) * iz
+    const enter0 = x00 > y00 ? (x00 > z00 ? x00 : z00) : y00 > z00 ? y00 : z00
+    const enter1 = x10 > y10 ? (x10 > z10 ? x10 : z10) : y10 > z10 ? y10 : z10
+    let hit0 =
+      +(x00 <= y01) &
+      +(x00 <= z01) &
+      +(y00 <= x01) &
+      +(y00 <= z01) &
+      +(z00 <= x01) &
+      +(z00 <= y01) &
+      +(x00 <= limit) &
+      +(y00 <= limit) &
+      +(z00 <= limit) &
+      +(x01 >= 0) &
+      +(y01 >= 0) &
+      +(z01 >= 0)
+    let hit1 =
+      +(x10 <= y11) &
+      +(x10 <= z11) &
+      +(y10 <= x11) &
+      +(y10 <= z11) &
+      +(z10 <= x11) &
+      +(z10 <= y11) &
+      +(x10 <= limit) &
+      +(y10 <= limit) &
+      +(z10 <= limit) &
+      +(x11 >= 0) &
+      +(y11 >= 0) &
+      +(z11 >= 0)
+    if (masked) {
+      hit0 &= +((i32[(base + BITS) | 0] & mask) !== 0)
+      hit1 &= +((i32[(base + BITS + 1) | 0] & mask) !== 0)
+    }
+    // Of two the farther waits below the nearer. Which are met cannot be foretold: all is written, and the height moves by 0 to 2.
+    const both = hit0 & hit1
+    const first = (hit1 & (1 - hit0)) | (both & +(enter1 < enter0))
+    stack[height] = i32[(base + LINK + 1 - first) | 0]
+    enters[height] = first === 1 ? enter0 : enter1
+    height = (height + both) | 0
+    stack[height] = i32[(base + LINK + first) | 0]
+    enters[height] = first === 1 ? enter1 : enter0
+    height = (height + (hit0 | hit1)) | 0
+  }
+  return false
+}
+
+/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
+const STEEP = 1e300
+
+function reciprocal(motion: number): number {
+  const value = 1 / motion
+  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
+}
+
+/** Tests one piece; true when it is the new best. */
+function tryPiece<K extends Kinds>(space: Space3, scratch: Scratch<K>, piece: number, check: boolean): boolean {
+  const { geometry } = space
+  const { asking, record, best } = scratch
+  const c = geometry.ownerOf(piece)
+  if (check && !asking.accepts(c)) return false
+  record[FRACTION] = best[FRACTION]
+  const kind = rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], scratch.line, record)
+  if (kind === MISS) return false
+  if (asking.skipInside && startsInside(space, scratch, c, kind, piece)) return false
+  const fraction = record[FRACTION]
+  if (fraction > best[FRACTION]) return false
+  if (fraction === best[FRACTION] && scratch.bestPiece >= 0) {
+    const kept = geometry.ownerOf(scratch.bestPiece)
+    if (kept === c ? scratch.bestInside || kind === HIT : scratch.serial.data[kept] < scratch.serial.data[c])
+      return false
+  }
+  for (let i = 0; i < RAY_SIZE; i++) best[i] = record[i]
+  scratch.bestPiece = piece
+  scratch.bestInside = kind === INSIDE
+  return true
+}
+
+/** Whether a ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
+export function startsInside<K extends Kinds>(
+  space: Space3,
+  scratch: Scratch<K>,
+  c: number,
+  kind: number,
+  tested: number,
+): boolean {
+  if (kind === INSIDE) return true
+  const { geometry } = space
+  if (geometry.pieceCount.data[c] === 1) return false
+  const { first, world } = geometry
+  for (let piece = first.data[c]; piece >= 0; piece = geometry.after(piece)) {
+    if (piece === tested || geometry.kindOf(piece) === SURFACE) continue
+    const { inside } = scratch
+    inside[FRACTION] = 1
+    const other = rayAgainst(world, geometry.offsetOf(piece), null, scratch.line, inside)
+    if (other === INSIDE) return true
+  }
+  return false
+}
+
+/** Every piece whose bounds are met by the box of half sizes `scratch.half` that moves along `scratch.line`. */
+export function alongLine<K extends Kinds>(space: Space3, scratch: Scratch<K>, visit: Visit): void {
+  for (let i = 0; i < space.planes.length; i++) if (!visit(space.planes.data[i])) return
+  if (!alongTree(space.trees[STATICS], scratch, visit)) return
+  if (!alongTree(space.trees[MOVERS], scratch, visit)) return
+  if (scratch.asking.sensors) alongTree(space.trees[RESTING_SENSORS], scratch, visit)
+}
+
+function alongTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, visit: Visit): boolean {
+  if (tree.count === 0) return true
+  const { f32, i32 } = tree
+  const { line, half, asking, stack, best } = scratch
+  const mask = asking.mask
+  const bottom = stack.length
+  stack.push(0)
+  while (stack.length > bottom) {
+    const base = stack.pop() * NODE
+    for (let child = 1; child >= 0; child--) {
+      if ((i32[base + BITS + child] & mask) === 0) continue
+      if (!boxOnWay(f32, base + 6 * child, line, half, best)) continue
+      const link = i32[base + LINK + child]
+      if (link >= 0) stack.push(link)
+      else if (!visit(-2 - link)) {
+        stack.length = bottom
+        return false
+      }
+    }
+  }
+  return true
+}
+
+/**
+ * Every piece whose bounds are within `best[0]` of the box, nearer ones earlier. The visitor lowers `best[0]` when only
+ * the nearest count.
+ */
+export function aroundBox<K extends Kinds>(space: Space3, scratch: Scratch<K>, box: Float64Array, visit: Visit): void {
+  for (let i = 0; i < space.planes.length; i++) visit(space.planes.data[i])
+  aroundTree(space.trees[STATICS], scratch, box, visit)
+  aroundTree(space.trees[MOVERS], scratch, box, visit)
+  if (scratch.asking.sensors) aroundTree(space.trees[RESTING_SENSORS], scratch, box, visit)
+}
+
+function aroundTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, box: Float64Array, visit: Visit): void {
+  if (tree.count === 0) return
+  const { f32, i32 } = tree
+  const { stack, best, asking } = scratch
+  const mask = asking.mask
+  const bottom = stack.length
+  stack.push(0)
+  while (stack.length > bottom) {
+    const base = stack.pop() * NODE
+    const d0 = (i32[base + BITS] & mask) !== 0 ? squareApart(f32, base, box) : Infinity
+    const d1 = (i32[base + BITS + 1] & mask) !== 0 ? squareApart(f32, base + 6, box) : Infinity
+    const first = d1 < d0 ? 1 : 0
+    // The nearer child is put on the stack last; leaves are looked at at once, the nearer first.
+    for (let turn = 0; turn < 2; turn++) {
+      const child = turn === 0 ? first : 1 - first
+      const link = i32[base + LINK + child]
+      if (link < 0 && within(child === 0 ? d0 : d1, best[0])) visit(-2 - link)
+    }
+    for (let turn = 0; turn < 2; turn++) {
+      const child = turn === 0 ? 1 - first : first
+      const link = i32[base + LINK + child]
+      if (link >= 0 && within(child === 0 ? d0 : d1, best[0])) stack.push(link)
+    }
+  }
+}

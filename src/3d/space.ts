@@ -1,0 +1,313 @@
+/**
+ * The 3D side of a tick: poses of bodies, the trees, the search for candidate pairs and the verdicts on them. It answers
+ * the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
+ */
+import type { ContactPoint } from '../core/event.ts'
+import { FIXED, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
+import { ASK_AGAIN, type Pairs, STALE } from '../core/pairs.ts'
+import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/population.ts'
+import type { Apart, Space } from '../core/space.ts'
+import { type Column, IntList } from '../core/table.ts'
+import { Gaps } from './gaps.ts'
+import type { Geometry } from './geometry.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
+import { KEPT, Poses } from './poses.ts'
+import { PLANE } from './shapes/words.ts'
+import type { Tree } from './tree/tree.ts'
+import type { MutableVec3, Vec3 } from './vector.ts'
+
+/** Metres within which a solid pair counts as touching; it ends beyond twice that. */
+const TOUCH = 0.001
+
+/** Any distance. */
+const ENDLESS = Float64Array.of(Infinity)
+
+type People = Population<object, object>
+
+export class Space3 implements Space<MutableVec3> {
+  /** Where colliders stand, and the trees. */
+  readonly places: Places
+  readonly geometry: Geometry
+  readonly trees: readonly Tree[]
+  /** Pieces that are a half of space: they are in no tree. */
+  readonly planes: IntList
+  readonly poses: Poses
+  /** Gaps between colliders, whatever the number of their pieces. */
+  readonly gaps: Gaps
+  private readonly normal: Column<Float64Array>
+  private readonly found = new IntList()
+  private readonly stack = new IntList()
+  private readonly record = new Float64Array(GAP_SIZE)
+  /** How far a gap is looked for. */
+  private readonly look = new Float64Array(1)
+  private readonly population: People
+  private readonly pairs: Pairs
+  private readonly wanted: (a: number, b: number) => boolean
+  private readonly reachOfTouch: number
+  private readonly dt: number
+
+  /**
+   * @param wanted whether any watch wants to hear of this sense pair
+   * @param dt seconds a tick
+   * @param unit the user's lengths to a metre
+   */
+  constructor(population: People, pairs: Pairs, wanted: (a: number, b: number) => boolean, dt: number, unit: number) {
+    this.population = population
+    this.pairs = pairs
+    this.wanted = wanted
+    this.dt = dt
+    this.reachOfTouch = TOUCH * unit
+    this.poses = new Poses(population.bodies)
+    this.places = new Places(population, this.poses, this.reachOfTouch)
+    this.geometry = this.places.geometry
+    this.trees = this.places.trees
+    this.planes = this.places.planes
+    this.normal = pairs.table.f64(3)
+    this.gaps = new Gaps(this.geometry, this.trees, this.places.treeOf)
+  }
+
+  // What handles ask for between steps.
+
+  /** @param pose place and unit quaternion */
+  addBody(body: number, pose: Float64Array): void {
+    this.poses.set(body, pose)
+    this.poses.rest(body)
+  }
+
+  /** @param pose place and unit quaternion */
+  teleport(body: number, pose: Float64Array): void {
+    this.poses.jumpTo(body, pose)
+    this.places.list(body)
+  }
+
+  /** Brings geometry and trees up to date before a query. Changes no simulated state. */
+  refresh(): void {
+    this.places.refresh()
+  }
+
+  // The stages of a tick.
+
+  prepare(): void {
+    this.places.prepare()
+  }
+
+  refind(c: number): void {
+    this.places.refind(c)
+  }
+
+  forget(c: number): void {
+    this.places.forget(c)
+  }
+
+  move(): void {
+    const { population, poses, places } = this
+    const { type, bodyFlags } = population
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
+      poses.rest(body)
+      if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.carry(body, this.dt)) continue
+      places.follow(body, poses.turned(body, this.dt))
+    }
+  }
+
+  findPairs(): void {
+    const { found, stack, trees, geometry, planes } = this
+    const { toFind, listed, treeOf } = this.places
+    const { filter } = this.population
+    const { fat } = geometry
+    for (let i = 0; i < toFind.length; i++) {
+      const c = toFind.data[i]
+      if (listed.data[c] === 0) continue
+      listed.data[c] = 0
+      const flags = filter.flags.data[c]
+      if ((flags & ON) === 0 || treeOf.data[c] === NOWHERE) continue
+      const mask = filter.meet.data[c]
+      const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
+      for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        found.clear()
+        if (geometry.kindOf(piece) === PLANE) trees[MOVERS].all(mask, found, stack)
+        else for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, 6 * piece, mask, found, stack)
+        for (let k = 0; k < found.length; k++) this.consider(c, geometry.ownerOf(found.data[k]))
+      }
+      if (last === MOVERS) continue
+      for (let k = 0; k < planes.length; k++) this.consider(c, geometry.ownerOf(planes.data[k]))
+    }
+    toFind.clear()
+  }
+
+  settle(): void {
+    const { pairs } = this
+    const { changedTick, now } = this.places
+    const { a, b, flags, response, state, next } = pairs
+    const { filter } = this.population
+    this.gaps.tests = 0
+    for (let pair = 0; pair < pairs.table.size; pair++) {
+      const one = a.data[pair]
+      const other = b.data[pair]
+      const stale = (flags.data[pair] & STALE) !== 0
+      const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
+      if (still && !pairs.askEvery) continue
+      if (one === other || !pairs.alive(pair)) continue
+      const before = state.data[pair]
+      if (still && before === 0 && pairs.answer.data[pair] === 0) continue
+      if (stale) {
+        flags.data[pair] &= ~STALE
+        response.data[pair] = filter.respond(one, other)
+        if (response.data[pair] === SENSE && !this.wanted(one, other)) pairs.doom(pair)
+        if (before !== 0) pairs.list(pair)
+      }
+      this.judge(pair)
+      if (pairs.asking) this.putToHooks(pair)
+      const verdict = next.data[pair]
+      if (verdict !== before) pairs.list(pair)
+      else if (verdict === 0 && (response.data[pair] === PASS || this.gaps.fatApart(one, other))) pairs.doom(pair)
+    }
+    this.places.now++
+  }
+
+  judge(pair: number): void {
+    const { pairs } = this
+    const one = pairs.a.data[pair]
+    const other = pairs.b.data[pair]
+    const before = pairs.state.data[pair]
+    let response = pairs.response.data[pair]
+    const allowed = pairs.allowed(pair)
+    // What a hook said is kept until they part, by the measure of what the filter says.
+    const kept = allowed < response && this.verdict(pair, one, other, response, response) !== 0
+    if (kept) response = allowed
+    const verdict = this.verdict(pair, one, other, response, before)
+    if (verdict === 0 && !kept) {
+      pairs.answer.data[pair] = 0
+      pairs.through.data[pair] = 0
+    }
+    pairs.next.data[pair] = verdict
+    if (verdict !== before) pairs.when.data[pair] = 1
+  }
+
+  /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */
+  private putToHooks(pair: number): void {
+    const { pairs } = this
+    const { answer, flags, next } = pairs
+    const again = (flags.data[pair] & ASK_AGAIN) !== 0
+    flags.data[pair] &= ~ASK_AGAIN
+    const touching = next.data[pair] !== 0 || answer.data[pair] !== 0
+    if (touching && (answer.data[pair] === 0 || again || pairs.askEvery)) pairs.asked.push(pair)
+  }
+
+  private verdict(pair: number, a: number, b: number, response: number, before: number): number {
+    if (response === PASS) return 0
+    const { record, normal, look } = this
+    const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.reachOfTouch : this.reachOfTouch
+    look[0] = reach
+    this.gaps.gapOf(a, b, look, record)
+    if (!(record[DISTANCE] <= reach)) return 0
+    for (let i = 0; i < 3; i++) normal.data[3 * pair + i] = record[NORMAL + i]
+    return response
+  }
+
+  /** Adds a pair that the filter and the watches let through, unless it is there. */
+  private consider(c: number, other: number): void {
+    const { pairs, population } = this
+    const { filter, serial } = population
+    const response = filter.respond(c, other)
+    if (response === PASS) return
+    if (response === SENSE) {
+      const { at, watched } = filter
+      if ((at.data[c] & watched.data[other]) === 0 || (at.data[other] & watched.data[c]) === 0) return
+    }
+    const cOlder = serial.data[c] < serial.data[other]
+    const a = cOlder ? c : other
+    const b = cOlder ? other : c
+    if (pairs.find(a, b) >= 0) return
+    if (response === SENSE && !this.wanted(a, b)) return
+    pairs.add(a, b, response)
+  }
+
+  readApproach(pair: number, out: Float64Array, at: number): void {
+    const { before, place } = this.poses
+    const { body } = this.population.filter
+    const a = body.data[this.pairs.a.data[pair]]
+    const b = body.data[this.pairs.b.data[pair]]
+    for (let i = 0; i < 3; i++) {
+      const own = place.data[3 * a + i] - before.data[KEPT * a + i]
+      out[at + i] = (own - (place.data[3 * b + i] - before.data[KEPT * b + i])) / this.dt
+    }
+  }
+
+  pointsOf(pair: number): ContactPoint<MutableVec3>[] {
+    const { record } = this
+    this.gaps.gapOf(this.pairs.a.data[pair], this.pairs.b.data[pair], ENDLESS, record)
+    if (!(record[DISTANCE] <= 2 * this.reachOfTouch)) return []
+    const middle = (i: number): number => (record[POINT_A + i] + record[POINT_B + i]) / 2
+    return [{ x: middle(0), y: middle(1), z: middle(2), depth: 0 - record[DISTANCE], impulse: 0 }]
+  }
+
+  apart(a: number, b: number): Apart {
+    this.refresh()
+    const { geometry, record } = this
+    const { first } = geometry
+    const box = geometry.bounds.data
+    let bounds = Infinity
+    for (let p = first.data[a]; p !== NOWHERE; p = geometry.after(p)) {
+      for (let q = first.data[b]; q !== NOWHERE; q = geometry.after(q)) {
+        let square = 0
+        for (let i = 0; i < 3; i++) {
+          const gap = Math.max(box[6 * p + i] - box[6 * q + 3 + i], box[6 * q + i] - box[6 * p + 3 + i], 0)
+          square += gap * gap
+        }
+        bounds = Math.min(bounds, Math.sqrt(square))
+      }
+    }
+    this.gaps.gapOf(a, b, ENDLESS, record)
+    return { bounds, shapes: record[DISTANCE], touch: this.reachOfTouch }
+  }
+
+  readNormal(pair: number, out: Float64Array, at: number): void {
+    for (let i = 0; i < 3; i++) out[at + i] = this.normal.data[3 * pair + i]
+  }
+
+  newVector(): MutableVec3 {
+    return { x: 0, y: 0, z: 0 }
+  }
+
+  fillVector(out: MutableVec3, from: Float64Array, at: number, sign: number): void {
+    // Adding 0 turns -0 into 0.
+    out.x = sign * from[at] + 0
+    out.y = sign * from[at + 1] + 0
+    out.z = sign * from[at + 2] + 0
+  }
+
+  /** The normal of a solid pair towards its `a` or its `b`. */
+  normalTowards(pair: number, towardsA: boolean): Vec3 {
+    const out = this.newVector()
+    this.fillVector(out, this.normal.data, 3 * pair, towardsA ? -1 : 1)
+    return out
+  }
+
+  // Nothing is moved by forces in space: what only they would need has nothing to do.
+
+  foresee(): void {}
+
+  touch(): void {}
+
+  sweep(): void {}
+
+  disturb(): void {}
+
+  forgetPair(): void {}
+
+  weight(): string {
+    return ''
+  }
+
+  jumped(): string | null {
+    return null
+  }
+
+  readSurface(_pair: number, out: Float64Array): void {
+    out.fill(0)
+  }
+
+  writeSurface(): void {}
+}

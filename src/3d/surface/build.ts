@@ -1,0 +1,143 @@
+/**
+ * Builds the tree of a surface: by surface area for what is asked often, or by sorting along a curve through space (Morton
+ * codes; Lauterbach et al., 2009), several times faster to build and a little slower to ask. No recursion.
+ */
+import { IntList } from '../../core/table.ts'
+import { partition } from '../tree/build.ts'
+import { EMPTY, LINK, NODE, OUTWARD } from '../tree/words.ts'
+
+/** Triangles a leaf holds at most. */
+const LEAF = 4
+const CODE_BITS = 10
+
+export interface Nodes {
+  /** The triangles in the order of the leaves. */
+  readonly order: Int32Array
+  /** Nodes: see tree/words.ts. */
+  readonly words: Int32Array
+  readonly nodes: number
+  readonly depth: number
+}
+
+/** @param boxes min x, y, z, max x, y, z of each triangle */
+export function buildNodes(boxes: Float64Array, count: number, bounds: readonly number[], quality: boolean): Nodes {
+  const order = Int32Array.from({ length: count }, (_, i) => i)
+  const codes = quality ? null : sortByCode(order, boxes, bounds)
+  const words = new Int32Array(NODE * Math.max(1, count))
+  const f32 = new Float32Array(words.buffer)
+  let nodes = 1
+  let deepest = 1
+  const work = new IntList()
+  const split = (first: number, end: number): number =>
+    codes === null ? partition(order, first, end, boxes) : splitByCode(codes, first, end)
+  const clear = (node: number): void => {
+    for (let i = 0; i < 12; i++) f32[NODE * node + i] = i % 6 < 3 ? Infinity : -Infinity
+    words[NODE * node + LINK] = words[NODE * node + LINK + 1] = EMPTY
+  }
+  clear(0)
+  // A range of few stands in the first child of the root.
+  if (count <= LEAF) {
+    fill(f32, 0, order, 0, count, boxes)
+    words[LINK] = ~(count - 1)
+    return { order, words, nodes, depth: 1 }
+  }
+  let first = 0
+  let end = count
+  let node = 0
+  let level = 1
+  for (;;) {
+    const middle = split(first, end)
+    for (let side = 1; side >= 0; side--) {
+      const from = side === 0 ? first : middle
+      const to = side === 0 ? middle : end
+      fill(f32, NODE * node + 6 * side, order, from, to, boxes)
+      if (to - from <= LEAF) words[NODE * node + LINK + side] = ~(8 * from + to - from - 1)
+      else for (const each of [from, to, 2 * node + side, level]) work.push(each)
+    }
+    if (work.length === 0) break
+    level = work.pop() + 1
+    if (level > deepest) deepest = level
+    const slot = work.pop()
+    end = work.pop()
+    first = work.pop()
+    node = nodes++
+    clear(node)
+    words[NODE * (slot >> 1) + LINK + (slot & 1)] = node
+  }
+  return { order, words, nodes, depth: deepest }
+}
+
+/** Writes the bounds of a range, rounded outward. */
+function fill(f32: Float32Array, at: number, order: Int32Array, first: number, end: number, boxes: Float64Array): void {
+  for (let axis = 0; axis < 3; axis++) {
+    let min = Infinity
+    let max = -Infinity
+    for (let i = first; i < end; i++) {
+      const box = 6 * order[i]
+      if (boxes[box + axis] < min) min = boxes[box + axis]
+      if (boxes[box + 3 + axis] > max) max = boxes[box + 3 + axis]
+    }
+    const margin = OUTWARD * (Math.abs(min) + Math.abs(max))
+    f32[at + axis] = min - margin
+    f32[at + 3 + axis] = max + margin
+  }
+}
+
+/** Sorts triangles by the Morton code of their middle; returns the codes in that order. */
+function sortByCode(order: Int32Array, boxes: Float64Array, bounds: readonly number[]): Int32Array {
+  const count = order.length
+  const cells = 2 ** CODE_BITS
+  let codes = new Int32Array(count)
+  for (let i = 0; i < count; i++) {
+    let code = 0
+    for (let axis = 0; axis < 3; axis++) {
+      const extent = bounds[3 + axis] - bounds[axis]
+      const middle = (boxes[6 * i + axis] + boxes[6 * i + 3 + axis]) / 2 - bounds[axis]
+      const cell = extent > 0 ? Math.min(cells - 1, Math.floor((middle / extent) * cells)) : 0
+      code |= spread(cell) << axis
+    }
+    codes[i] = code
+  }
+  // Three passes of ten bits.
+  let from = order.slice()
+  let to = new Int32Array(count)
+  let next = new Int32Array(count)
+  const places = new Int32Array(cells + 1)
+  for (let shift = 0; shift < 3 * CODE_BITS; shift += CODE_BITS) {
+    places.fill(0)
+    for (let i = 0; i < count; i++) places[((codes[i] >> shift) & (cells - 1)) + 1]++
+    for (let i = 0; i < cells; i++) places[i + 1] += places[i]
+    for (let i = 0; i < count; i++) {
+      const place = places[(codes[i] >> shift) & (cells - 1)]++
+      to[place] = from[i]
+      next[place] = codes[i]
+    }
+    ;[from, to] = [to, from]
+    ;[codes, next] = [next, codes]
+  }
+  order.set(from)
+  return codes
+}
+
+/** Puts two zero bits between the ten bits of a number. */
+function spread(x: number): number {
+  x = (x | (x << 16)) & 0x030000ff
+  x = (x | (x << 8)) & 0x0300f00f
+  x = (x | (x << 4)) & 0x030c30c3
+  return (x | (x << 2)) & 0x09249249
+}
+
+/** Where the highest bit that differs within a range of sorted codes becomes 1; the middle where none differs. */
+function splitByCode(codes: Int32Array, first: number, end: number): number {
+  const differing = codes[first] ^ codes[end - 1]
+  if (differing === 0) return (first + end) >> 1
+  const bit = 1 << (31 - Math.clz32(differing))
+  let low = first + 1
+  let high = end - 1
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if ((codes[middle] & bit) !== 0) high = middle
+    else low = middle + 1
+  }
+  return low
+}

@@ -1,0 +1,227 @@
+/** Walks through the tree of a surface for questions of shapes: whatever is near a box, about the surface's own origin. */
+import { IntList } from '../../core/table.ts'
+import { LINK, NODE } from '../tree/words.ts'
+import type { Surface } from './surface.ts'
+
+/** A triangle that the walk came to; false ends the walk. */
+export type VisitTriangle = (triangle: number) => boolean
+
+/** One stack for all walks: a visitor may start another. */
+const stack = new IntList()
+
+/** Appends the triangles of leaves whose bounds meet a box: min x, y, z, max x, y, z. */
+export function searchSurface(surface: Surface, box: Float64Array, out: IntList): void {
+  const { f32, i32 } = surface
+  const bottom = stack.length
+  stack.push(0)
+  while (stack.length > bottom) {
+    const node = stack.pop()
+    for (let side = 0; side < 2; side++) {
+      const at = node * NODE + 6 * side
+      if (
+        f32[at] > box[3] ||
+        f32[at + 1] > box[4] ||
+        f32[at + 2] > box[5] ||
+        f32[at + 3] < box[0] ||
+        f32[at + 4] < box[1] ||
+        f32[at + 5] < box[2]
+      ) {
+        continue
+      }
+      const link = i32[node * NODE + LINK + side]
+      if (link >= 0) stack.push(link)
+      else for (let i = ~link >> 3, end = i + (~link & 7); i <= end; i++) out.push(i)
+    }
+  }
+}
+
+/**
+ * Visits the triangles of leaves that a box of half sizes may meet on its way, for as long as `best[0]` (of the way) allows.
+ * @param line start and motion of its middle, six numbers
+ * @returns whether the walk went to its end
+ */
+export function alongSurface(
+  surface: Surface,
+  line: Float64Array,
+  half: Float64Array,
+  best: Float64Array,
+  visit: VisitTriangle,
+): boolean {
+  const { f32, i32 } = surface
+  const bottom = stack.length
+  stack.push(0)
+  while (stack.length > bottom) {
+    const node = stack.pop()
+    // The child that lies nearer to the start is looked at first: it may make the way shorter.
+    const first = nearer(f32, node * NODE, line)
+    for (let turn = 0; turn < 2; turn++) {
+      const side = turn === 0 ? 1 - first : first
+      const link = i32[node * NODE + LINK + side]
+      if (link >= 0 && boxOnWay(f32, node * NODE + 6 * side, line, half, best)) stack.push(link)
+    }
+    for (let turn = 0; turn < 2; turn++) {
+      const side = turn === 0 ? first : 1 - first
+      const link = i32[node * NODE + LINK + side]
+      if (link >= 0 || !boxOnWay(f32, node * NODE + 6 * side, line, half, best)) continue
+      for (let i = ~link >> 3, end = i + (~link & 7); i <= end; i++) {
+        if (visit(i)) continue
+        stack.length = bottom
+        return false
+      }
+    }
+  }
+  return true
+}
+
+/** Which child of a node a motion comes to first: by the middles of their bounds. */
+function nearer(f32: Float32Array, base: number, line: Float64Array): number {
+  let ahead = 0
+  for (let i = 0; i < 3; i++) {
+    const apart = f32[base + 6 + i] + f32[base + 9 + i] - f32[base + i] - f32[base + 3 + i]
+    if (!Number.isNaN(apart)) ahead += apart * line[3 + i]
+  }
+  return ahead < 0 ? 1 : 0
+}
+
+/** Whether bounds, grown by half sizes, are met by a motion within `best[0]` of its way. */
+export function boxOnWay(
+  f32: Float32Array,
+  at: number,
+  line: Float64Array,
+  half: Float64Array,
+  best: Float64Array,
+): boolean {
+  let enter = 0
+  let exit = best[0] < 1 ? best[0] : 1
+  for (let i = 0; i < 3; i++) {
+    const low = f32[at + i] - half[i] - line[i]
+    const high = f32[at + 3 + i] + half[i] - line[i]
+    const motion = line[3 + i]
+    if (motion === 0) {
+      if (low > 0 || high < 0) return false
+      continue
+    }
+    const t0 = (motion > 0 ? low : high) / motion
+    const t1 = (motion > 0 ? high : low) / motion
+    if (t0 > enter) enter = t0
+    if (t1 < exit) exit = t1
+    if (enter > exit) return false
+  }
+  return true
+}
+
+/** Visits the triangles of leaves within `best[0]` of a box, nearer ones earlier. The visitor may lower `best[0]`. */
+export function aroundSurface(surface: Surface, box: Float64Array, best: Float64Array, visit: VisitTriangle): void {
+  const { f32, i32 } = surface
+  const bottom = stack.length
+  stack.push(0)
+  while (stack.length > bottom) {
+    const base = stack.pop() * NODE
+    const d0 = squareApart(f32, base, box)
+    const d1 = squareApart(f32, base + 6, box)
+    const first = d1 < d0 ? 1 : 0
+    for (let turn = 0; turn < 2; turn++) {
+      const side = turn === 0 ? first : 1 - first
+      const link = i32[base + LINK + side]
+      if (link >= 0 || !within(side === 0 ? d0 : d1, best[0])) continue
+      for (let i = ~link >> 3, end = i + (~link & 7); i <= end; i++) visit(i)
+    }
+    // The nearer child is put on the stack last.
+    for (let turn = 0; turn < 2; turn++) {
+      const side = turn === 0 ? 1 - first : first
+      const link = i32[base + LINK + side]
+      if (link >= 0 && within(side === 0 ? d0 : d1, best[0])) stack.push(link)
+    }
+  }
+}
+
+/** Whether something at this squared distance can be as near as the best; overlapping bounds always can. */
+export function within(square: number, best: number): boolean {
+  return square === 0 || (best > 0 && square <= best * best * (1 + 1e-12))
+}
+
+/** The squared distance of a node's bounds from a box; Infinity for none. */
+export function squareApart(f32: Float32Array, at: number, box: Float64Array): number {
+  let square = 0
+  for (let i = 0; i < 3; i++) {
+    let apart = f32[at + i] - box[3 + i]
+    if (box[i] - f32[at + 3 + i] > apart) apart = box[i] - f32[at + 3 + i]
+    if (apart > 0) square += apart * apart
+  }
+  return square
+}
+
+/** Writes the bounds of a box seen from a surface that is placed by a block: about its own origin. */
+export function boxInto(block: Float64Array, at: number, box: Float64Array, from: number, out: Float64Array): void {
+  const p = at + 4
+  for (let i = 0; i < 3; i++) {
+    out[i] = -Infinity
+    out[3 + i] = Infinity
+    let middle = 0
+    let half = 0
+    for (let k = 0; k < 3; k++) {
+      // The turn back is the matrix read by columns.
+      const m = block[p + 3 + 3 * k + i]
+      middle += m * ((box[from + k] + box[from + 3 + k]) / 2 - block[p + k])
+      half += (m < 0 ? -m : m) * ((box[from + 3 + k] - box[from + k]) / 2)
+    }
+    // Endless on one side or on both: then it is endless.
+    if (!(half < Infinity)) continue
+    // A little wider, by the rounding of all this.
+    half += 1e-15 * (half + (middle < 0 ? -middle : middle))
+    out[i] = middle - half
+    out[3 + i] = middle + half
+  }
+}
+
+/** Writes a motion seen from a placed surface: start and motion, six numbers. */
+export function lineInto(block: Float64Array, at: number, line: Float64Array, out: Float64Array): void {
+  const p = at + 4
+  const x = line[0] - block[p]
+  const y = line[1] - block[p + 1]
+  const z = line[2] - block[p + 2]
+  const dx = line[3]
+  const dy = line[4]
+  const dz = line[5]
+  for (let i = 0; i < 3; i++) {
+    const m0 = block[p + 3 + i]
+    const m1 = block[p + 6 + i]
+    const m2 = block[p + 9 + i]
+    out[i] = m0 * x + m1 * y + m2 * z
+    out[3 + i] = m0 * dx + m1 * dy + m2 * dz
+  }
+}
+
+/** Writes half sizes of a box as they are about a placed surface. */
+export function halfInto(block: Float64Array, at: number, half: Float64Array, out: Float64Array): void {
+  const p = at + 7
+  for (let i = 0; i < 3; i++) {
+    const size = Math.abs(block[p + i]) * half[0] + Math.abs(block[p + 3 + i]) * half[1]
+    out[i] = (size + Math.abs(block[p + 6 + i]) * half[2]) * (1 + 1e-15)
+  }
+}
+
+/** Writes a triangle of a placed surface as a block of its own. */
+export function triangleInto(
+  surface: Surface,
+  triangle: number,
+  block: Float64Array,
+  at: number,
+  out: Float64Array,
+): void {
+  const p = at + 4
+  const m = at + 7
+  const { corners } = surface
+  out[0] = 4
+  out[1] = 3
+  out[2] = 0
+  out[3] = 0
+  for (let k = 0; k < 9; k += 3) {
+    const x = corners[9 * triangle + k]
+    const y = corners[9 * triangle + k + 1]
+    const z = corners[9 * triangle + k + 2]
+    out[4 + k] = block[p] + (block[m] * x + block[m + 1] * y + block[m + 2] * z)
+    out[5 + k] = block[p + 1] + (block[m + 3] * x + block[m + 4] * y + block[m + 5] * z)
+    out[6 + k] = block[p + 2] + (block[m + 6] * x + block[m + 7] * y + block[m + 8] * z)
+  }
+}

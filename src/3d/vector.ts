@@ -1,0 +1,259 @@
+/** Vectors, rotations and poses of space, as the public interface takes them. */
+import { finite } from '../core/checks.ts'
+import { KeenError, show } from '../core/errors.ts'
+import { cosSin } from '../core/maths.ts'
+
+/** A point or a direction. Any object with these fields can be passed in. */
+export interface Vec3 {
+  readonly x: number
+  readonly y: number
+  readonly z: number
+}
+
+/** A vector that a result can be written into. */
+export interface MutableVec3 {
+  x: number
+  y: number
+  z: number
+}
+
+/** A rotation as a unit quaternion. One of another length is brought to length 1. */
+export interface Rotation {
+  readonly x: number
+  readonly y: number
+  readonly z: number
+  readonly w: number
+}
+
+export interface MutableRotation {
+  x: number
+  y: number
+  z: number
+  w: number
+}
+
+/** A place and a rotation. */
+export interface Pose3 {
+  readonly at: Vec3
+  readonly rotation: Rotation
+}
+
+export interface MutablePose3 {
+  at: MutableVec3
+  rotation: MutableRotation
+}
+
+export const ORIGIN: Vec3 = Object.freeze({ x: 0, y: 0, z: 0 })
+/** No rotation. */
+export const UPRIGHT: Rotation = Object.freeze({ x: 0, y: 0, z: 0, w: 1 })
+
+/** Places in a pose of numbers: x, y, z, then the rotation's matrix row by row. */
+export const FRAME = 3
+export const POSE_SIZE = 12
+
+/** Checks a vector. Throws `bad-argument` or `bad-number`, naming the argument. */
+export function checkVec(value: unknown, what: string): Vec3 {
+  if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value && 'z' in value)) {
+    throw new KeenError('bad-argument', `${what} must be a vector { x, y, z }, got ${show(value)}`)
+  }
+  // The name of a field is only put together when it is wrong.
+  if (!Number.isFinite(value.x)) finite(value.x, `${what}.x`)
+  if (!Number.isFinite(value.y)) finite(value.y, `${what}.y`)
+  if (!Number.isFinite(value.z)) finite(value.z, `${what}.z`)
+  return value as Vec3
+}
+
+/** Checks a direction and brings it to length 1. */
+export function checkDirection(value: unknown, what: string): Vec3 {
+  const { x, y, z } = checkVec(value, what)
+  const most = Math.max(Math.abs(x), Math.abs(y), Math.abs(z))
+  if (most === 0) throw new KeenError('bad-argument', `${what} must not be zero`)
+  const [a, b, c] = [x / most, y / most, z / most]
+  const length = Math.sqrt(a * a + b * b + c * c)
+  return { x: a / length, y: b / length, z: c / length }
+}
+
+/** Square of a quaternion's length that counts as 1, to rounding. */
+const UNIT = 4e-16
+
+/** Checks a rotation and writes it as a unit quaternion x, y, z, w. Throws `bad-argument` or `bad-number`. */
+export function checkRotation(value: unknown, what: string, out: Float64Array, at: number): void {
+  if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value && 'z' in value && 'w' in value)) {
+    throw new KeenError('bad-argument', `${what} must be a rotation { x, y, z, w }, got ${show(value)}`)
+  }
+  out[at] = finite(value.x, `${what}.x`)
+  out[at + 1] = finite(value.y, `${what}.y`)
+  out[at + 2] = finite(value.z, `${what}.z`)
+  out[at + 3] = finite(value.w, `${what}.w`)
+  if (!normalise(out, at)) throw new KeenError('bad-argument', `${what} must not be zero in all four numbers`)
+}
+
+/** Brings a quaternion to length 1; one that has it already stays to the bit. False for zero. */
+export function normalise(q: Float64Array, at: number): boolean {
+  let square = 0
+  for (let i = 0; i < 4; i++) square += q[at + i] * q[at + i]
+  if (Math.abs(square - 1) <= UNIT) return true
+  if (!(square > 1e-300 && square < 1e300)) {
+    let most = 0
+    for (let i = 0; i < 4; i++) most = Math.max(most, Math.abs(q[at + i]))
+    if (most === 0) return false
+    for (let i = 0; i < 4; i++) q[at + i] /= most
+    square = 0
+    for (let i = 0; i < 4; i++) square += q[at + i] * q[at + i]
+  }
+  const length = Math.sqrt(square)
+  for (let i = 0; i < 4; i++) q[at + i] /= length
+  return true
+}
+
+/** Writes the matrix of a unit quaternion, row by row. */
+export function writeFrame(q: Float64Array, from: number, out: Float64Array, at: number): void {
+  const x = q[from]
+  const y = q[from + 1]
+  const z = q[from + 2]
+  const w = q[from + 3]
+  out[at] = 1 - 2 * (y * y + z * z)
+  out[at + 1] = 2 * (x * y - w * z)
+  out[at + 2] = 2 * (x * z + w * y)
+  out[at + 3] = 2 * (x * y + w * z)
+  out[at + 4] = 1 - 2 * (x * x + z * z)
+  out[at + 5] = 2 * (y * z - w * x)
+  out[at + 6] = 2 * (x * z - w * y)
+  out[at + 7] = 2 * (y * z + w * x)
+  out[at + 8] = 1 - 2 * (x * x + y * y)
+}
+
+/** Writes the product of two quaternions: first the second rotation, then the first. May write over either. */
+export function multiply(
+  a: Float64Array,
+  aAt: number,
+  b: Float64Array,
+  bAt: number,
+  out: Float64Array,
+  at: number,
+): void {
+  const ax = a[aAt]
+  const ay = a[aAt + 1]
+  const az = a[aAt + 2]
+  const aw = a[aAt + 3]
+  const bx = b[bAt]
+  const by = b[bAt + 1]
+  const bz = b[bAt + 2]
+  const bw = b[bAt + 3]
+  out[at] = aw * bx + ax * bw + ay * bz - az * by
+  out[at + 1] = aw * by - ax * bz + ay * bw + az * bx
+  out[at + 2] = aw * bz + ax * by - ay * bx + az * bw
+  out[at + 3] = aw * bw - ax * bx - ay * by - az * bz
+}
+
+const turn = new Float64Array(3)
+
+/**
+ * Writes the quaternion of a turn given as a vector: its direction is the axis, its length the angle in radians (right-
+ * handed).
+ */
+export function writeTurn(v: Float64Array, from: number, out: Float64Array, at: number): void {
+  const x = v[from]
+  const y = v[from + 1]
+  const z = v[from + 2]
+  const angle = Math.sqrt(x * x + y * y + z * z)
+  turn[0] = angle / 2
+  cosSin(turn, 0)
+  // Near zero the sine of half the angle over the angle is a half.
+  const part = angle < 1e-8 ? 0.5 : turn[2] / angle
+  out[at] = x * part
+  out[at + 1] = y * part
+  out[at + 2] = z * part
+  out[at + 3] = turn[1]
+}
+
+/** Writes a pose of numbers from a point and a rotation. Throws as {@link checkRotation}. */
+export function writePose(at: Vec3, rotation: Rotation | undefined, what: string, out: Float64Array): void {
+  out[0] = at.x
+  out[1] = at.y
+  out[2] = at.z
+  if (rotation === undefined) {
+    out.fill(0, FRAME, POSE_SIZE)
+    out[FRAME] = out[FRAME + 4] = out[FRAME + 8] = 1
+    return
+  }
+  checkRotation(rotation, what, quaternion, 0)
+  writeFrame(quaternion, 0, out, FRAME)
+}
+
+const quaternion = new Float64Array(4)
+const matrix = new Float64Array(9)
+
+/**
+ * The rotation about an axis, right-handed: seen from the tip of the axis, counter-clockwise.
+ * @param axis of any length but 0
+ * @param angle radians
+ * @throws KeenError `bad-argument`, `bad-number`
+ */
+export function rotationAbout(axis: Vec3, angle: number): Rotation {
+  const { x, y, z } = checkDirection(axis, "'axis' of a rotation")
+  finite(angle, "'angle' of a rotation")
+  turn[0] = angle / 2
+  cosSin(turn, 0)
+  return { x: x * turn[2], y: y * turn[2], z: z * turn[2], w: turn[1] }
+}
+
+/**
+ * The rotation that turns -z to a direction (forward, as a camera looks) and keeps y as near to `up` as it can.
+ * @param forward of any length but 0
+ * @param up default y; where it lies along `forward`, another is taken
+ * @throws KeenError `bad-argument`, `bad-number`
+ */
+export function rotationTowards(forward: Vec3, up: Vec3 = { x: 0, y: 1, z: 0 }): Rotation {
+  const f = checkDirection(forward, "'forward' of a rotation")
+  const back = { x: -f.x, y: -f.y, z: -f.z }
+  let right = cross(checkDirection(up, "'up' of a rotation"), back)
+  let length = Math.sqrt(dot(right, right))
+  if (length < 1e-9) {
+    const other = Math.abs(f.x) < 0.5 ? { x: 1, y: 0, z: 0 } : { x: 0, y: 0, z: 1 }
+    right = cross(other, back)
+    length = Math.sqrt(dot(right, right))
+  }
+  right = { x: right.x / length, y: right.y / length, z: right.z / length }
+  const top = cross(back, right)
+  return ofColumns(right, top, back)
+}
+
+/** A vector turned by a rotation. */
+export function rotated(rotation: Rotation, vector: Vec3): MutableVec3 {
+  checkRotation(rotation, "'rotation'", quaternion, 0)
+  const { x, y, z } = checkVec(vector, "'vector'")
+  writeFrame(quaternion, 0, matrix, 0)
+  return {
+    x: matrix[0] * x + matrix[1] * y + matrix[2] * z,
+    y: matrix[3] * x + matrix[4] * y + matrix[5] * z,
+    z: matrix[6] * x + matrix[7] * y + matrix[8] * z,
+  }
+}
+
+export function cross(a: Vec3, b: Vec3): Vec3 {
+  return { x: a.y * b.z - a.z * b.y, y: a.z * b.x - a.x * b.z, z: a.x * b.y - a.y * b.x }
+}
+
+export function dot(a: Vec3, b: Vec3): number {
+  return a.x * b.x + a.y * b.y + a.z * b.z
+}
+
+/** The rotation whose matrix has these columns, by the largest of its four numbers (Shepperd, 1978). */
+function ofColumns(a: Vec3, b: Vec3, c: Vec3): Rotation {
+  const sum = a.x + b.y + c.z
+  if (sum > 0) {
+    const s = 2 * Math.sqrt(1 + sum)
+    return { x: (b.z - c.y) / s, y: (c.x - a.z) / s, z: (a.y - b.x) / s, w: s / 4 }
+  }
+  if (a.x > b.y && a.x > c.z) {
+    const s = 2 * Math.sqrt(1 + a.x - b.y - c.z)
+    return { x: s / 4, y: (a.y + b.x) / s, z: (c.x + a.z) / s, w: (b.z - c.y) / s }
+  }
+  if (b.y > c.z) {
+    const s = 2 * Math.sqrt(1 + b.y - a.x - c.z)
+    return { x: (a.y + b.x) / s, y: s / 4, z: (b.z + c.y) / s, w: (c.x - a.z) / s }
+  }
+  const s = 2 * Math.sqrt(1 + c.z - a.x - b.y)
+  return { x: (c.x + a.z) / s, y: (b.z + c.y) / s, z: s / 4, w: (a.y - b.x) / s }
+}

@@ -1,0 +1,134 @@
+import assert from 'node:assert/strict'
+import { test } from 'node:test'
+import fc from 'fast-check'
+import { type AskingShape3, box, capsule, cone, cylinder, hull, rotationAbout, sphere } from '../../src/3d/index.ts'
+import { gap, HERE, meet } from '../../src/3d/narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narrow/words.ts'
+import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
+import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
+import { placedConvex, runs } from '../helpers/arbitrary3.ts'
+import { apartAlong, bestApart, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
+
+interface Measured {
+  distance: number
+  normal: P
+  a: P
+  b: P
+}
+
+function block(solid: Solid): Float64Array {
+  const pose = new Float64Array(POSE_SIZE)
+  writePose(solid.at, solid.rotation, 'a solid', pose)
+  return placeBlock(solid.shape.pieces[0].block, pose)
+}
+
+function measure(one: Solid, two: Solid): Measured {
+  const out = new Float64Array(GAP_SIZE)
+  gap(block(one), 0, block(two), 0, HERE, out)
+  const at = (i: number): P => ({ x: out[i], y: out[i + 1], z: out[i + 2] })
+  return { distance: out[DISTANCE], normal: at(NORMAL), a: at(POINT_A), b: at(POINT_B) }
+}
+
+const NO_TURN = { x: 0, y: 0, z: 0, w: 1 }
+const at = (shape: AskingShape3, x: number, y: number, z: number, rotation = NO_TURN): Solid => ({
+  shape,
+  at: { x, y, z },
+  rotation,
+})
+
+/** Round against round is found by closing in. */
+const round = (solid: Solid): boolean => solid.shape.kind === 'cylinder' || solid.shape.kind === 'cone'
+const tolerance = (a: Solid, b: Solid): number => (round(a) || round(b) ? 1e-6 : 1e-9)
+
+test('the gap of every pair of convex shapes is proved from both sides', () => {
+  fc.assert(
+    fc.property(placedConvex(4), placedConvex(4), (a, b) => {
+      const found = measure(a, b)
+      const near = tolerance(a, b)
+      assert.ok(Math.abs(norm(found.normal) - 1) < 1e-12, `the normal is unit, not ${norm(found.normal)}`)
+      // No nearer than the slab between them, which the normal gives; no farther than two points of theirs.
+      const along = apartAlong(a, b, found.normal)
+      assert.ok(Math.abs(along - found.distance) < near, `${found.distance}, but ${along} along its normal`)
+      assert.ok(outside(a, found.a) < near, `its point of A lies ${outside(a, found.a)} outside`)
+      assert.ok(outside(b, found.b) < near, `its point of B lies ${outside(b, found.b)} outside`)
+      if (found.distance > 0) {
+        const apart = norm(sub(found.b, found.a))
+        assert.ok(Math.abs(apart - found.distance) < near, `${found.distance}, but its points are ${apart} apart`)
+      } else {
+        const best = bestApart(a, b)
+        assert.ok(best <= found.distance + near, `${found.distance} deep, but ${best} is a shorter way out`)
+      }
+    }),
+    { numRuns: runs(4000) },
+  )
+})
+
+test('the gap is the same from either side, and meeting agrees with it', () => {
+  fc.assert(
+    fc.property(placedConvex(3), placedConvex(3), (a, b) => {
+      const there = measure(a, b).distance
+      const back = measure(b, a).distance
+      assert.ok(Math.abs(there - back) < tolerance(a, b), `${there} there, ${back} back`)
+      const met = meet(block(a), 0, block(b), 0, new Float64Array(GAP_SIZE))
+      if (Math.abs(there) > 1e-9) assert.equal(met, there <= 0, `${there} apart, but meets: ${met}`)
+    }),
+    { numRuns: runs(2000) },
+  )
+})
+
+test('exact touch is exactly 0', () => {
+  const flat = rotationAbout({ x: 0, y: 0, z: 1 }, Math.PI / 2)
+  const cube = hull([-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((y) => [-0.5, 0.5].map((z) => ({ x, y, z })))))
+  const cases: [string, Solid, Solid][] = [
+    ['two spheres', at(sphere(2), 0, 0, 0), at(sphere(3), 3, 4, 0)],
+    ['sphere on box', at(sphere(0.5), 0.2, 1, 0.1), at(box(4, 1, 4), 0, 0, 0)],
+    ['sphere at a corner', at(sphere(3), 3, 3, 2), at(box(2, 2, 2), 0, 0, 0)],
+    ['box beside box', at(box(1, 1, 1), 0, 0, 0), at(box(1, 3, 2), 1, 0.25, 0.5)],
+    ['box edge to edge', at(box(1, 1, 1), 0, 0, 0), at(box(1, 1, 1), 1, 1, 0.25)],
+    ['box corner to corner', at(box(1, 1, 1), 0, 0, 0), at(box(1, 1, 1), 1, 1, 1)],
+    ['hull on hull', at(cube, 0, 0, 0), at(cube, 0.25, 1, 0.25)],
+    ['hull on box', at(cube, 0, 0, 0), at(box(3, 1, 3), 0.25, -1, 0.25)],
+    [
+      'capsule on box',
+      at(capsule({ x: -1, y: 0, z: 0 }, { x: 1, y: 0, z: 0 }, 0.5), 0, 1, 0),
+      at(box(4, 1, 4), 0, 0, 0),
+    ],
+    ['cylinder on box', at(cylinder(1, 2), 0.3, 1, 0.2), at(box(8, 1, 8), 0, 0, 0)],
+    ['cone on box', at(cone(1, 2), 0.3, 1, 0.2), at(box(8, 1, 8), 0, 0, 0)],
+    ['sphere beside cylinder', at(sphere(1), 3, 0, 0), at(cylinder(4, 2), 0, 0, 0)],
+    [
+      'crossed capsules',
+      at(capsule({ x: -1, y: 0, z: 0 }, { x: 1, y: 0, z: 0 }, 0.5), 0, 1, 0),
+      at(capsule({ x: 0, y: 0, z: -1 }, { x: 0, y: 0, z: 1 }, 0.5), 0, 0, 0),
+    ],
+  ]
+  for (const [name, a, b] of cases) {
+    assert.equal(measure(a, b).distance + 0, 0, name)
+    assert.equal(measure(b, a).distance + 0, 0, `${name}, the other way round`)
+  }
+  // The last bit of a turned one may differ.
+  assert.ok(Math.abs(measure(at(box(1, 1, 1), 0, 1, 0, flat), at(box(4, 1, 4), 0, 0, 0)).distance) < 1e-15)
+})
+
+test('shapes with the same centre part along their thinnest side', () => {
+  const spheres = measure(at(sphere(1), 2, 2, 2), at(sphere(2), 2, 2, 2))
+  assert.equal(spheres.distance, -3)
+  assert.deepEqual(spheres.normal, { x: 0, y: 1, z: 0 })
+  const boxes = measure(at(box(4, 1, 4), 0, 0, 0), at(box(4, 1, 4), 0, 0, 0))
+  assert.equal(boxes.distance, -1)
+  assert.equal(Math.abs(boxes.normal.y), 1)
+  const crossed = measure(
+    at(capsule({ x: -1, y: 0, z: 0 }, { x: 1, y: 0, z: 0 }, 0.25), 0, 0, 0),
+    at(capsule({ x: 0, y: -1, z: 0 }, { x: 0, y: 1, z: 0 }, 0.25), 0, 0, 0),
+  )
+  assert.equal(crossed.distance, -0.5)
+  assert.equal(Math.abs(crossed.normal.z), 1)
+})
+
+test('far from the origin and very small, the gap keeps its digits', () => {
+  const far = 1e6
+  const found = measure(at(sphere(0.0005), far, far, far), at(box(0.001, 0.001, 0.001), far + 0.0015, far, far))
+  assert.ok(Math.abs(found.distance - 0.0005) < 1e-9, `${found.distance}`)
+  const boxes = measure(at(box(1, 1, 1), far, 0, 0), at(box(1, 1, 1), far + 1.25, 0.5, 0.5))
+  assert.ok(Math.abs(boxes.distance - 0.25) < 1e-9, `${boxes.distance}`)
+})
