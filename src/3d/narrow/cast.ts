@@ -7,6 +7,7 @@
 import { IntList } from '../../core/table.ts'
 import { placeInto } from '../shapes/place.ts'
 import { SURFACE } from '../shapes/words.ts'
+import { belongsToNeighbour } from '../surface/seams.ts'
 import {
   alongSurface,
   aroundSurface,
@@ -18,7 +19,7 @@ import {
 } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
-import { gap, meet } from './gap.ts'
+import { gap, meet, roundingOf } from './gap.ts'
 import {
   DISTANCE,
   FRACTION,
@@ -97,7 +98,7 @@ function castConvex(
     t = further
     for (let i = 0; i < 3; i++) normal[i] = record[NORMAL + i]
     measure(p, a, q, b, line, t)
-    if (record[DISTANCE] > 0) continue
+    if (record[DISTANCE] > roundingOf(p, a, q, b, shift, record)) continue
     // The normal of the last place apart stays where rounding has carried it in.
     for (let i = 0; i < 3; i++) record[NORMAL + i] = normal[i]
     break
@@ -175,13 +176,12 @@ function overTriangles(
     pieceRecord[FRACTION] = best[0]
     const met = test()
     if (met === MISS) return true
+    if (met === HIT && belongsToNeighbour(surface, index, q, b, pieceRecord, CAST_POINT, RAY_NORMAL, moving.line))
+      return true
     const nearer = result === MISS || pieceRecord[FRACTION] < out[FRACTION]
     const same = pieceRecord[FRACTION] === out[FRACTION]
     const deeper = same && met === INSIDE && (result !== INSIDE || pieceRecord[CAST_DEPTH] > out[CAST_DEPTH])
-    // Of two that are met at once the one that stands more against the motion: an inner edge never wins over a face.
-    const flatter =
-      same && met === HIT && result === HIT && against(pieceRecord, moving.line) > against(out, moving.line)
-    if (!nearer && !deeper && !flatter) return true
+    if (!nearer && !deeper) return true
     result = met
     for (let i = 0; i < CAST_SIZE; i++) out[i] = pieceRecord[i]
     out[RAY_TRIANGLE] = index
@@ -190,10 +190,6 @@ function overTriangles(
     return true
   })
   return result
-}
-
-function against(hit: Float64Array, line: Float64Array): number {
-  return -(hit[RAY_NORMAL] * line[3] + hit[RAY_NORMAL + 1] * line[4] + hit[RAY_NORMAL + 2] * line[5])
 }
 
 /** Whether a motion goes out of the front of the triangle that stands in `triangle`. */

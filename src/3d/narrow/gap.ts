@@ -361,3 +361,27 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
   out[POINT_B + 1] = q[c + 1] + (toUp * uy + toAway * ry)
   out[POINT_B + 2] = q[c + 2] + (toUp * uz + toAway * rz)
 }
+
+/** Part of the coordinates by which a gap is rounded: by a closed form, and by a search. */
+const ROUNDING = 1e-14
+const SEARCHED = 2e-12
+
+/**
+ * The distance below which a gap of two pieces is rounding, and its direction with it.
+ * @param record their gap
+ */
+export function roundingOf(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  shift: Float64Array,
+  record: Float64Array,
+): number {
+  let size = 0
+  for (let i = 0; i < 3; i++) {
+    size += Math.abs(record[POINT_A + i]) + Math.abs(p[a + BODY + i] + shift[i])
+    if (q[b] !== PLANE) size += Math.abs(q[b + BODY + i])
+  }
+  return (p[a] === POINTS && p[a + POINT_COUNT] === 1 ? ROUNDING : SEARCHED) * size
+}

@@ -16,7 +16,7 @@ import {
 } from '../surface/ray.ts'
 import { boxInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
-import { gap, HERE } from './gap.ts'
+import { gap, HERE, roundingOf } from './gap.ts'
 import type * as words from './words.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './words.ts'
 
@@ -411,7 +411,7 @@ function raySteps(p: Float64Array, a: number, line: Float64Array, out: Float64Ar
     const y = record[NORMAL + 1]
     const z = record[NORMAL + 2]
     gap(point, 0, p, a, shift, record)
-    if (record[DISTANCE] > 0) continue
+    if (record[DISTANCE] > roundingOf(point, 0, p, a, shift, record)) continue
     record[NORMAL] = x
     record[NORMAL + 1] = y
     record[NORMAL + 2] = z

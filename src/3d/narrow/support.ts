@@ -8,7 +8,7 @@ const CYLINDER: typeof words.CYLINDER = 2
 const CONE: typeof words.CONE = 3
 
 /** Sine of an angle that is none, to rounding. */
-const STRAIGHT = 1e-14
+const STRAIGHT = 1e-15
 
 /**
  * Writes the point of a core (without its radius) that lies farthest along a direction of any length.
@@ -43,9 +43,14 @@ export function support(
     const hh = p[b + 6]
     const disc = p[b + 7]
     const along = dx * ux + dy * uy + dz * uz
-    const rx = dx - along * ux
-    const ry = dy - along * uy
-    const rz = dz - along * uz
+    let rx = dx - along * ux
+    let ry = dy - along * uy
+    let rz = dz - along * uz
+    // Once more: of a direction nearly along the axis most of what is left is rounding, and not across it.
+    const rest = rx * ux + ry * uy + rz * uz
+    rx -= rest * ux
+    ry -= rest * uy
+    rz -= rest * uz
     const across = Math.sqrt(rx * rx + ry * ry + rz * rz)
     // The tip of a cone is farther than its rim where the direction lies within the right angle of its side.
     const atTip = kind === CONE ? 2 * hh * along > disc * across : along > 0

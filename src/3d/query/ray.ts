@@ -273,7 +273,7 @@ function fill<K extends Kinds>(
   out.collider = desk.colliderOf(geometry.ownerOf(piece))
   out.body = out.collider.body
   out.point.x = line[0] + fraction * line[3]
-  out.point.y = line[1] + fraction * line[6]
+  out.point.y = line[1] + fraction * line[4]
   out.point.z = line[2] + fraction * line[5]
   // Adding 0 turns -0 into 0.
   out.normal.x = values[at + HIT_NORMAL] + 0
