@@ -5,7 +5,7 @@
  * conservatively (Mirtich, 1996): it stops on the near side, at most {@link CLOSE} away.
  */
 import { IntList } from '../../core/table.ts'
-import { placeInto } from '../shapes/place.ts'
+import { boundsOf, placeInto } from '../shapes/place.ts'
 import { SURFACE } from '../shapes/words.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import {
@@ -152,11 +152,57 @@ export function castAgainst(
   out: Float64Array,
 ): number {
   if (q[b] !== SURFACE) return castConvex(p, a, q, b, line, out)
-  return overTriangles(surface!, q, b, moving, out, () => {
-    if (surface!.front && facesAlong(line)) return MISS
-    return castConvex(p, a, triangle, 0, line, pieceRecord)
-  })
+  return overTriangles(
+    surface!,
+    q,
+    b,
+    moving,
+    out,
+    () => {
+      if (surface!.front && facesAlong(line)) return MISS
+      return castConvex(p, a, triangle, 0, line, pieceRecord)
+    },
+    () => sideOf(p, a, surface!, q, b),
+  )
 }
+
+/** Metres within which what starts on a surface rests on it; and the part of a motion along a plane that is none. */
+const RESTS = 1e-9
+const ALONG = 1e-9
+const UNKNOWN = 2
+
+/**
+ * Whether a motion goes into the plane of the triangle that stands in `triangle`, from a side of the surface. If it does, the
+ * normal of the hit becomes that of the plane: an inner edge by itself is no obstacle.
+ */
+function goesInto(line: Float64Array, side: number, hit: Float64Array): boolean {
+  faceNormal()
+  let into = 0
+  let square = 0
+  for (let i = 0; i < 3; i++) {
+    into -= side * face[i] * line[3 + i]
+    square += line[3 + i] * line[3 + i]
+  }
+  if (into <= ALONG * Math.sqrt(square)) return false
+  for (let i = 0; i < 3; i++) hit[RAY_NORMAL + i] = side * face[i]
+  return true
+}
+
+/** On which side of a surface a piece rests where it starts: 1 on the front, -1 on the back, 0 where it does not. */
+function sideOf(p: Float64Array, a: number, surface: Surface, q: Float64Array, b: number): number {
+  boundsOf(p, a, startBounds, 0, startBounds, 0)
+  reach[0] = RESTS
+  const index = gapToPiece(p, a, startBounds, 0, q, b, surface, reach, record)
+  if (index < 0 || record[DISTANCE] > RESTS) return 0
+  triangleInto(surface, index, q, b, triangle)
+  faceNormal()
+  // The gap's normal leads from the piece to the surface.
+  return record[NORMAL] * face[0] + record[NORMAL + 1] * face[1] + record[NORMAL + 2] * face[2] < 0 ? 1 : -1
+}
+
+const face = new Float64Array(3)
+const startBounds = new Float64Array(6)
+const reach = new Float64Array(1)
 
 /** The best of the triangles on the way, by a test of the one that stands in `triangle`. */
 function overTriangles(
@@ -166,18 +212,25 @@ function overTriangles(
   moving: Moving,
   out: Float64Array,
   test: () => number,
+  restingSide: () => number,
 ): number {
   lineInto(q, b, moving.line, ownLine)
   halfInto(q, b, moving.half, ownHalf)
   best[0] = out[FRACTION]
   let result = MISS
+  let side = UNKNOWN
   alongSurface(surface, ownLine, ownHalf, best, (index) => {
     triangleInto(surface, index, q, b, triangle)
     pieceRecord[FRACTION] = best[0]
     const met = test()
     if (met === MISS) return true
-    if (met === HIT && belongsToNeighbour(surface, index, q, b, pieceRecord, CAST_POINT, RAY_NORMAL, moving.line))
-      return true
+    if (met === HIT && belongsToNeighbour(surface, index, q, b, pieceRecord, CAST_POINT, RAY_NORMAL)) {
+      if (side === UNKNOWN) {
+        side = restingSide()
+        triangleInto(surface, index, q, b, triangle)
+      }
+      if (side !== 0 && !goesInto(moving.line, side, pieceRecord)) return true
+    }
     const nearer = result === MISS || pieceRecord[FRACTION] < out[FRACTION]
     const same = pieceRecord[FRACTION] === out[FRACTION]
     const deeper = same && met === INSIDE && (result !== INSIDE || pieceRecord[CAST_DEPTH] > out[CAST_DEPTH])
@@ -192,16 +245,27 @@ function overTriangles(
   return result
 }
 
-/** Whether a motion goes out of the front of the triangle that stands in `triangle`. */
-function facesAlong(line: Float64Array): boolean {
+/** Writes the unit normal of the triangle that stands in `triangle`, out of its front. */
+function faceNormal(): void {
   const ex = triangle[7] - triangle[4]
   const ey = triangle[8] - triangle[5]
   const ez = triangle[9] - triangle[6]
   const fx = triangle[10] - triangle[4]
   const fy = triangle[11] - triangle[5]
   const fz = triangle[12] - triangle[6]
-  const along = line[3] * (ey * fz - ez * fy) + line[4] * (ez * fx - ex * fz) + line[5] * (ex * fy - ey * fx)
-  return along > 0
+  const nx = ey * fz - ez * fy
+  const ny = ez * fx - ex * fz
+  const nz = ex * fy - ey * fx
+  const length = Math.sqrt(nx * nx + ny * ny + nz * nz)
+  face[0] = nx / length
+  face[1] = ny / length
+  face[2] = nz / length
+}
+
+/** Whether a motion goes out of the front of the triangle that stands in `triangle`. */
+function facesAlong(line: Float64Array): boolean {
+  faceNormal()
+  return line[3] * face[0] + line[4] * face[1] + line[5] * face[2] > 0
 }
 
 /** Places in a turning motion: start, motion, start quaternion, whole turn as a vector, reach of the shape. */
@@ -252,7 +316,15 @@ export function turnAgainst(
   out: Float64Array,
 ): number {
   if (q[b] !== SURFACE) return turnConvex(body, q, b, turning, out)
-  return overTriangles(surface!, q, b, moving, out, () => turnConvex(body, triangle, 0, turning, pieceRecord))
+  return overTriangles(
+    surface!,
+    q,
+    b,
+    moving,
+    out,
+    () => turnConvex(body, triangle, 0, turning, pieceRecord),
+    () => 0,
+  )
 }
 
 function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, out: Float64Array): number {

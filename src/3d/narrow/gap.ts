@@ -351,6 +351,16 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
   const da = toAway - away
   const du = toUp - up
   const distance = Math.sqrt(da * da + du * du)
+  if (!inside && distance <= TINY) {
+    // On the surface, by rounding: out of what it lies on.
+    inside = true
+    const above = (up < 0 ? -up : up) - hh
+    outUp = isCone ? disc : above > away - disc ? up : 0
+    outAway = isCone ? 2 * hh : outUp === 0 ? 1 : 0
+    const length = Math.sqrt(outUp * outUp + outAway * outAway)
+    outUp /= length
+    outAway /= length
+  }
   out[DISTANCE] = inside ? 0 - distance : distance
   const na = inside ? -outAway : da / distance
   const nu = inside ? -outUp : du / distance

@@ -9,6 +9,8 @@ import { EMPTY, LINK, NODE, OUTWARD } from '../tree/words.ts'
 /** Triangles a leaf holds at most. */
 const LEAF = 4
 const CODE_BITS = 10
+/** Part of the greatest coordinate by which all bounds are wider: a touch must not be lost to rounding where they are flat. */
+const SLACK = 1e-9
 
 export interface Nodes {
   /** The triangles in the order of the leaves. */
@@ -23,6 +25,7 @@ export interface Nodes {
 export function buildNodes(boxes: Float64Array, count: number, bounds: readonly number[], quality: boolean): Nodes {
   const order = Int32Array.from({ length: count }, (_, i) => i)
   const codes = quality ? null : sortByCode(order, boxes, bounds)
+  const slack = SLACK * bounds.reduce((most, bound) => Math.max(most, Math.abs(bound)), 0)
   const words = new Int32Array(NODE * Math.max(1, count))
   const f32 = new Float32Array(words.buffer)
   let nodes = 1
@@ -37,7 +40,7 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
   clear(0)
   // A range of few stands in the first child of the root.
   if (count <= LEAF) {
-    fill(f32, 0, order, 0, count, boxes)
+    fill(f32, 0, order, 0, count, boxes, slack)
     words[LINK] = ~(count - 1)
     return { order, words, nodes, depth: 1 }
   }
@@ -50,7 +53,7 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
     for (let side = 1; side >= 0; side--) {
       const from = side === 0 ? first : middle
       const to = side === 0 ? middle : end
-      fill(f32, NODE * node + 6 * side, order, from, to, boxes)
+      fill(f32, NODE * node + 6 * side, order, from, to, boxes, slack)
       if (to - from <= LEAF) words[NODE * node + LINK + side] = ~(8 * from + to - from - 1)
       else for (const each of [from, to, 2 * node + side, level]) work.push(each)
     }
@@ -68,7 +71,15 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
 }
 
 /** Writes the bounds of a range, rounded outward. */
-function fill(f32: Float32Array, at: number, order: Int32Array, first: number, end: number, boxes: Float64Array): void {
+function fill(
+  f32: Float32Array,
+  at: number,
+  order: Int32Array,
+  first: number,
+  end: number,
+  boxes: Float64Array,
+  slack: number,
+): void {
   for (let axis = 0; axis < 3; axis++) {
     let min = Infinity
     let max = -Infinity
@@ -77,7 +88,7 @@ function fill(f32: Float32Array, at: number, order: Int32Array, first: number, e
       if (boxes[box + axis] < min) min = boxes[box + axis]
       if (boxes[box + 3 + axis] > max) max = boxes[box + 3 + axis]
     }
-    const margin = OUTWARD * (Math.abs(min) + Math.abs(max))
+    const margin = OUTWARD * (Math.abs(min) + Math.abs(max)) + slack
     f32[at + axis] = min - margin
     f32[at + 3 + axis] = max + margin
   }

@@ -7,21 +7,16 @@ import type { Surface } from './surface.ts'
 
 /** Weight of a corner below which a point lies on the edge opposite to it. */
 const ON_EDGE = 1e-7
-/** Sine of a lean beyond which a touch is the neighbour's. */
-const CLEAR = 1e-3
-/** Sine of a lean that is none; and of a motion that only grazes. */
+/** Sine of a lean that is none. */
 const FLUSH = 1e-9
-const GRAZE = 1e-6
 
 const point = new Float64Array(3)
 const normal = new Float64Array(3)
-const into = new Float64Array(3)
 const weights = new Float64Array(3)
 
 /**
  * Whether a touch belongs to a neighbour of the triangle: its point lies on an edge that is shared, and its normal leans over
- * the neighbour's face; clearly, or by a little where the motion only grazes.
- * @param motion of what touches, in the world
+ * the neighbour's face.
  * @param block, at where the surface is placed
  * @param touch the touch: its point and its unit normal away from the surface, in the world
  */
@@ -33,16 +28,8 @@ export function belongsToNeighbour(
   touch: Float64Array,
   pointAt: number,
   normalAt: number,
-  motion: Float64Array,
 ): boolean {
   const { corners, neighbours } = surface
-  let closing = 0
-  let square = 0
-  for (let k = 0; k < 3; k++) {
-    closing -= motion[3 + k] * touch[normalAt + k]
-    square += motion[3 + k] * motion[3 + k]
-  }
-  const limit = closing < GRAZE * Math.sqrt(square) ? FLUSH : CLEAR
   const p = at + BODY
   for (let i = 0; i < 3; i++) {
     point[i] = 0
@@ -54,13 +41,63 @@ export function belongsToNeighbour(
     }
   }
   weigh(corners, 9 * triangle)
-  for (let edge = 0; edge < 3; edge++) {
-    // The corner opposite to the edge has no weight on it.
-    if (Math.abs(weights[(edge + 2) % 3]) > ON_EDGE) continue
-    const neighbour = neighbours[3 * triangle + edge]
-    if (neighbour < 0) continue
-    leadInto(corners, 9 * triangle + 3 * edge, 9 * triangle + 3 * ((edge + 1) % 3), 9 * neighbour)
-    if (into[0] * normal[0] + into[1] * normal[1] + into[2] * normal[2] > limit) return true
+  for (let corner = 0; corner < 3; corner++) {
+    const next = (corner + 1) % 3
+    const last = (corner + 2) % 3
+    // At a corner all that meet there are neighbours; on an edge it is the one beyond.
+    if (Math.abs(weights[next]) <= ON_EDGE && Math.abs(weights[last]) <= ON_EDGE) {
+      return fanLeans(surface, triangle, corner, 0) || fanLeans(surface, triangle, corner, 2)
+    }
+    if (Math.abs(weights[last]) > ON_EDGE) continue
+    const neighbour = neighbours[3 * triangle + corner]
+    if (neighbour >= 0 && leansOver(corners, 9 * neighbour)) return true
+  }
+  return false
+}
+
+/** More triangles than meet at any corner of a sound surface. */
+const FAN = 64
+
+/** Goes round a corner from triangle to triangle. @param side 0 over the edge that leaves the corner, 2 over that which comes */
+function fanLeans(surface: Surface, triangle: number, corner: number, side: number): boolean {
+  const { corners, neighbours } = surface
+  let at = triangle
+  let here = corner
+  for (let i = 0; i < FAN; i++) {
+    const neighbour = neighbours[3 * at + ((here + side) % 3)]
+    if (neighbour < 0 || neighbour === triangle) return false
+    if (leansOver(corners, 9 * neighbour)) return true
+    here = nearestCorner(corners, 9 * neighbour, 9 * at + 3 * here)
+    at = neighbour
+  }
+  return false
+}
+
+/** Which corner of a triangle is a given one: the nearest, for welded ones may differ a little. */
+function nearestCorner(p: Float64Array, triangle: number, corner: number): number {
+  let best = 0
+  let least = Infinity
+  for (let k = 0; k < 3; k++) {
+    let square = 0
+    for (let i = 0; i < 3; i++) {
+      const apart = p[triangle + 3 * k + i] - p[corner + i]
+      square += apart * apart
+    }
+    if (square >= least) continue
+    least = square
+    best = k
+  }
+  return best
+}
+
+/** Whether the normal leans over a triangle that `point` lies on: towards a corner of it. */
+function leansOver(p: Float64Array, triangle: number): boolean {
+  for (let corner = triangle; corner < triangle + 9; corner += 3) {
+    const x = p[corner] - point[0]
+    const y = p[corner + 1] - point[1]
+    const z = p[corner + 2] - point[2]
+    const length = Math.sqrt(x * x + y * y + z * z)
+    if (x * normal[0] + y * normal[1] + z * normal[2] > FLUSH * length) return true
   }
   return false
 }
@@ -85,34 +122,4 @@ function weigh(p: Float64Array, at: number): void {
   weights[1] = (ff * eg - ef * fg) / area
   weights[2] = (ee * fg - ef * eg) / area
   weights[0] = 1 - weights[1] - weights[2]
-}
-
-/**
- * Writes the unit direction from `point`, on the edge a to b or at its end, to the corner of a triangle on it that lies off the
- * edge: wherever the triangle comes nearer along a normal, it does so in this direction.
- */
-function leadInto(p: Float64Array, a: number, b: number, triangle: number): void {
-  const ex = p[b] - p[a]
-  const ey = p[b + 1] - p[a + 1]
-  const ez = p[b + 2] - p[a + 2]
-  let most = 0
-  into.fill(0)
-  for (let corner = triangle; corner < triangle + 9; corner += 3) {
-    const x = p[corner] - p[a]
-    const y = p[corner + 1] - p[a + 1]
-    const z = p[corner + 2] - p[a + 2]
-    const cx = ey * z - ez * y
-    const cy = ez * x - ex * z
-    const cz = ex * y - ey * x
-    const off = cx * cx + cy * cy + cz * cz
-    if (off <= most) continue
-    most = off
-    let length = 0
-    for (let i = 0; i < 3; i++) {
-      into[i] = p[corner + i] - point[i]
-      length += into[i] * into[i]
-    }
-    length = Math.sqrt(length)
-    for (let i = 0; i < 3; i++) into[i] /= length
-  }
 }
