@@ -1,4 +1,4 @@
-// The one-way imports of the project: core <- 2d <- scene, record, draw <- cli, examples.
+// The one-way imports of the project: core <- 2d, 3d <- scene, record, draw <- cli, examples.
 const forbid = (name, comment, from, to) => ({
   name,
   comment,
@@ -19,6 +19,8 @@ module.exports = {
     forbid('core-has-no-package', 'core runs without any package', '^src/core', 'node_modules|^node:'),
     forbid('2d-knows-core-only', 'a dimension knows the core and nothing else', '^src/2d', '^src/(?!core|2d)'),
     forbid('2d-has-no-package', 'a dimension runs without any package', '^src/2d', 'node_modules|^node:'),
+    forbid('3d-knows-core-only', 'a dimension knows the core and nothing else', '^src/3d', '^src/(?!core|3d)'),
+    forbid('3d-has-no-package', 'a dimension runs without any package', '^src/3d', 'node_modules|^node:'),
     forbid('record-stands-alone', 'record knows the core and the dimensions', '^src/record', '^src/(scene|draw|cli)'),
     forbid('draw-stands-alone', 'draw knows the core and the dimensions', '^src/draw', '^src/(scene|record|cli)'),
     forbid('scene-below-faces', 'scene knows neither log, picture nor command', '^src/scene', '^src/(record|draw|cli)'),

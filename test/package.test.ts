@@ -34,8 +34,8 @@ test('the example file is the one of the README', () => {
   )
 })
 
-test('the core and the dimension import no package, so they have no runtime dependency', () => {
-  for (const folder of ['src/core', 'src/2d']) {
+test('the core and the dimensions import no package, so they have no runtime dependency', () => {
+  for (const folder of ['src/core', 'src/2d', 'src/3d']) {
     for (const file of readdirSync(`${root}/${folder}`, { recursive: true, encoding: 'utf8' })) {
       if (!file.endsWith('.ts')) continue
       for (const [, from] of read(`${folder}/${file}`).matchAll(/from '([^']+)'/g)) assert.match(from, /^\.\.?\//, file)

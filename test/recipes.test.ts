@@ -19,6 +19,12 @@ test('the recipes find what they are meant to find', () => {
     '300, 340: dock',
     'wanted 0.5, 0.6: put at 0.50, 1.50',
     '4 of 9 rays come back',
+    'turned to the cliff: cliff at 16.20 m',
+    'leg 3: no ground within 2 m',
+    '4.84 m long, held by stone',
+    'over the pillar: seen',
+    '456, 400: pod at -1.84, 0.69, 0.43',
+    'free, the pod stands at 3.13 m',
   ]) {
     assert.ok(text.includes(line), line)
   }

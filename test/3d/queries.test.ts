@@ -168,7 +168,7 @@ test('a cast in a world meets what it meets of each shape alone, turning or not'
       assert.equal(first?.body.name, all[0]?.body.name)
       assert.equal(world.shapecast.any(asked), all.length > 0)
     }),
-    { numRuns: runs(800) },
+    { numRuns: runs(250) },
   )
 })
 
@@ -201,7 +201,7 @@ test('overlap and nearest agree with the distance to each shape', () => {
       const first = world.nearest.first({ shape, at, rotation: turn })
       assert.ok(Math.abs(first!.distance - Math.min(...apart)) < 1e-9, 'the nearest of all')
     }),
-    { numRuns: runs(800) },
+    { numRuns: runs(250) },
   )
 })
 

@@ -1,0 +1,33 @@
+/** A camera boom that never enters rock: the lens is a ball that is cast back from the crawler, and stops where it would touch. */
+import { box, createWorld, defineLayers, hull, sphere } from '../../../src/3d/index.ts'
+
+const world = createWorld({ layers: defineLayers(['rock', 'crawler', 'weed']) })
+const crawler = world.add({
+  type: 'kinematic',
+  at: { x: 0, y: 1, z: 0 },
+  colliders: [{ shape: box(2, 1, 3), layer: 'crawler' }],
+})
+const stone = hull([-1, 1].flatMap((x) => [0, 4].flatMap((y) => [-1, 1].map((z) => ({ x: x * (2 - y / 4), y, z })))))
+world.add({ type: 'static', name: 'stone', at: { x: 0, y: 0, z: 6 }, colliders: [{ shape: stone, layer: 'rock' }] })
+world.add({
+  type: 'static',
+  name: 'weed',
+  at: { x: 0, y: 2, z: 3 },
+  colliders: [{ shape: sphere(0.6), layer: 'weed' }],
+})
+
+const lens = sphere(0.3)
+for (const back of [
+  { x: 0, y: 2, z: 8 },
+  { x: 6, y: 2, z: 6 },
+]) {
+  const from = crawler.at
+  const to = { x: from.x + back.x, y: from.y + back.y, z: from.z + back.z }
+  // Weed may hide the view for a moment; rock may not.
+  const hit = world.shapecast.first({ shape: lens, from, to }, { layers: 'rock' })
+  const part = hit?.fraction ?? 1
+  const length = part * Math.hypot(back.x, back.y, back.z)
+  console.log(
+    `boom towards ${back.x}, ${back.y}, ${back.z}: ${length.toFixed(2)} m long${hit ? `, held by ${hit.body}` : ''}`,
+  )
+}
