@@ -188,13 +188,44 @@ export function heightfield(spec: HeightfieldSpec): Heightfield {
   })
 }
 
-/** The vertex that stands for each: the first within `reach`, found over a grid of cells of that size. */
+/** The vertex that stands for each: the first in the same place, or within `reach`. */
 function weldVertices(positions: ArrayLike<number>, reach: number): Int32Array {
+  return reach > 0 ? weldNear(positions, reach) : weldEqual(positions)
+}
+
+/** Equal vertices are one: a table of places, by a hash of their numbers' bits. */
+function weldEqual(positions: ArrayLike<number>): Int32Array {
+  const count = positions.length / 3
+  const stands = new Int32Array(count)
+  let size = 64
+  while (size < 2 * count) size *= 2
+  const table = new Int32Array(size).fill(-1)
+  const place = new Float64Array(3)
+  const bits = new Int32Array(place.buffer)
+  for (let i = 0; i < count; i++) {
+    let hash = 0
+    // Adding 0 turns -0 into 0.
+    for (let k = 0; k < 3; k++) place[k] = positions[3 * i + k] + 0
+    for (let k = 0; k < 6; k++) hash = Math.imul(hash ^ bits[k], 0x9e3779b1) ^ (hash >>> 15)
+    let cell = (hash ^ (hash >>> 13)) & (size - 1)
+    for (; table[cell] >= 0; cell = (cell + 1) & (size - 1)) {
+      const other = 3 * table[cell]
+      if (positions[other] !== place[0] || positions[other + 1] !== place[1]) continue
+      if (positions[other + 2] === place[2]) break
+    }
+    if (table[cell] < 0) table[cell] = i
+    stands[i] = table[cell]
+  }
+  return stands
+}
+
+/** Vertices within reach of each other are one, found over a grid of cells of that size. */
+function weldNear(positions: ArrayLike<number>, reach: number): Int32Array {
   const count = positions.length / 3
   const stands = new Int32Array(count)
   const cells = new Map<string, number[]>()
-  const cellOf = (value: number): number => (reach > 0 ? Math.floor(value / reach) : value + 0)
-  const offsets = reach > 0 ? [-1, 0, 1] : [0]
+  const cellOf = (value: number): number => Math.floor(value / reach)
+  const offsets = [-1, 0, 1]
   for (let i = 0; i < count; i++) {
     const [x, y, z] = [positions[3 * i], positions[3 * i + 1], positions[3 * i + 2]]
     const [cx, cy, cz] = [cellOf(x), cellOf(y), cellOf(z)]

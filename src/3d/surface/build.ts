@@ -7,7 +7,7 @@ import { partition } from '../tree/build.ts'
 import { EMPTY, LINK, NODE, OUTWARD } from '../tree/words.ts'
 
 /** Triangles a leaf holds at most. */
-const LEAF = 4
+const LEAF = 6
 const CODE_BITS = 10
 /** Part of the greatest coordinate by which all bounds are wider: a touch must not be lost to rounding where they are flat. */
 const SLACK = 1e-9

@@ -6,6 +6,7 @@
  * 8 * first triangle + count - 1), nine doubles a triangle, then a part and three neighbours each.
  */
 import { KeenError, show } from '../../core/errors.ts'
+import { PairMap } from '../../core/table.ts'
 import { buildNodes } from './build.ts'
 
 const MAGIC = 0x6b737572
@@ -135,23 +136,26 @@ export function makeSurface(soup: Soup, front: boolean, quality: boolean, shared
 /** Which triangle lies across each edge. Two that run the same way along an edge are no neighbours. */
 function findNeighbours(vertices: Int32Array): { neighbours: Int32Array; closed: boolean } {
   const neighbours = new Int32Array(vertices.length).fill(-1)
-  const most = vertices.reduce((sum, each) => Math.max(sum, each), 0) + 1
-  const open = new Map<number, number>()
+  // Edges by their ends, in the order in which they run; SEVERAL where several triangles run the same way.
+  const edges = new PairMap()
   let closed = true
+  const endOf = (edge: number): number => vertices[edge % 3 === 2 ? edge - 2 : edge + 1]
   for (let edge = 0; edge < vertices.length; edge++) {
     const from = vertices[edge]
-    const to = vertices[edge % 3 === 2 ? edge - 2 : edge + 1]
-    const key = from * most + to
-    if (open.has(key)) {
-      // Several triangles run the same way along this edge.
-      closed = false
-      open.set(key, -1)
-    } else open.set(key, edge)
+    const to = endOf(edge)
+    const known = edges.get(from, to) !== NONE
+    if (known) closed = false
+    edges.set(from, to, known ? SEVERAL : edge)
   }
-  for (const [key, edge] of open) {
-    const back = open.get((key % most) * most + Math.floor(key / most))
-    if (edge < 0 || back === undefined || back < 0) closed = false
+  for (let edge = 0; edge < vertices.length; edge++) {
+    const from = vertices[edge]
+    const to = endOf(edge)
+    const back = edges.get(to, from)
+    if (edges.get(from, to) === SEVERAL || back < 0) closed = false
     else neighbours[edge] = Math.floor(back / 3)
   }
   return { neighbours, closed }
 }
+
+const NONE = -1
+const SEVERAL = -2
