@@ -382,7 +382,7 @@ test('a world: moving, turning, reshaping, removing, overlapping', () => {
   throwsKeen('bad-argument', /rotation/, () =>
     craft.teleport({ at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 0 } }),
   )
-  throwsKeen('bad-argument', /no field 'angle'/, () => world.add({ type: 'static', angle: 1 } as never))
+  throwsKeen('bad-argument', /no field "angle"/, () => world.add({ type: 'static', angle: 1 } as never))
 })
 
 test('two surfaces overlap where their triangles cross', () => {
