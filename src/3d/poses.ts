@@ -19,6 +19,8 @@ export class Poses {
   /** Where a kinematic body is to be after the next step; with a flag. */
   readonly target: Column<Float64Array>
   readonly hasTarget: Column<Int32Array>
+  /** The turn of the last step, not wrapped: the axis, as long as the radians. */
+  readonly swept: Column<Float64Array>
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
 
@@ -30,6 +32,7 @@ export class Poses {
     this.before = bodies.f64(KEPT)
     this.target = bodies.f64(KEPT)
     this.hasTarget = bodies.i32()
+    this.swept = bodies.f64(3)
   }
 
   /** @param pose place and unit quaternion */
@@ -41,7 +44,8 @@ export class Poses {
 
   /** No way to draw between ticks, and none within the next: the body is simply here. */
   rest(body: number): void {
-    const { before, place, rotation } = this
+    const { before, place, rotation, swept } = this
+    for (let i = 0; i < 3; i++) swept.data[3 * body + i] = 0
     for (let i = 0; i < 3; i++) before.data[KEPT * body + i] = place.data[3 * body + i]
     for (let i = 0; i < 4; i++) before.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
   }
@@ -87,7 +91,10 @@ export class Poses {
       this.hasTarget.data[body] = 0
       for (let i = 0; i < 3; i++) if (target.data[at + i] !== place.data[3 * body + i]) moved = true
       for (let i = 0; i < 4; i++) if (target.data[at + 3 + i] !== rotation.data[4 * body + i]) moved = true
-      if (moved) this.set(body, target.data.subarray(at, at + KEPT))
+      if (moved) {
+        this.set(body, target.data.subarray(at, at + KEPT))
+        this.measureTurn(body)
+      }
       return moved
     }
     for (let i = 0; i < 3; i++) {
@@ -97,6 +104,7 @@ export class Poses {
       turn[i] = velocity.data[6 * body + 3 + i] * dt
     }
     if (turn[0] === 0 && turn[1] === 0 && turn[2] === 0) return moved
+    for (let i = 0; i < 3; i++) this.swept.data[3 * body + i] = turn[i]
     writeTurn(turn, 0, quaternion, 0)
     multiply(quaternion, 0, rotation.data, 4 * body, rotation.data, 4 * body)
     normalise(rotation.data, 4 * body)
@@ -104,15 +112,24 @@ export class Poses {
     return true
   }
 
-  /** By how many radians a body has turned in the last step, at least where it spins faster than half a turn. */
-  turned(body: number, dt: number): number {
-    const { before, rotation, velocity } = this
-    let same = 0
-    for (let i = 0; i < 4; i++) same += before.data[KEPT * body + 3 + i] * rotation.data[4 * body + i]
-    if (same < 0) same = -same
-    const apart = 2 * atan2(Math.sqrt(Math.max(0, 1 - same * same)), same)
-    let spin = 0
-    for (let i = 3; i < 6; i++) spin += velocity.data[6 * body + i] * velocity.data[6 * body + i]
-    return Math.max(apart, Math.sqrt(spin) * dt)
+  /** By how many radians a body has turned in the last step. */
+  turned(body: number): number {
+    const { data } = this.swept
+    const at = 3 * body
+    return Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
+  }
+
+  /** The shorter turn from the rotation before the step to the one after it. */
+  private measureTurn(body: number): void {
+    const { before, rotation, swept, quaternion } = this
+    const at = KEPT * body + 3
+    for (let i = 0; i < 4; i++) quaternion[i] = i < 3 ? -before.data[at + i] : before.data[at + i]
+    multiply(rotation.data, 4 * body, quaternion, 0, quaternion, 0)
+    const sign = quaternion[3] < 0 ? -1 : 1
+    let square = 0
+    for (let i = 0; i < 3; i++) square += quaternion[i] * quaternion[i]
+    const sine = Math.sqrt(square)
+    const angle = 2 * atan2(sine, sign * quaternion[3])
+    for (let i = 0; i < 3; i++) swept.data[3 * body + i] = sine > 0 ? (sign * angle * quaternion[i]) / sine : 0
   }
 }

@@ -3,14 +3,15 @@
  * the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
  */
 import type { ContactPoint } from '../core/event.ts'
-import { FIXED, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
-import { ASK_AGAIN, type Pairs, STALE } from '../core/pairs.ts'
-import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population } from '../core/population.ts'
+import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
+import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
 import type { Apart, Space } from '../core/space.ts'
 import { type Column, IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import type { Geometry } from './geometry.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { Path } from './path.ts'
 import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
 import { KEPT, Poses } from './poses.ts'
 import { PLANE } from './shapes/words.ts'
@@ -35,6 +36,7 @@ export class Space3 implements Space<MutableVec3> {
   readonly poses: Poses
   /** Gaps between colliders, whatever the number of their pieces. */
   readonly gaps: Gaps
+  private readonly path: Path
   private readonly normal: Column<Float64Array>
   private readonly found = new IntList()
   private readonly stack = new IntList()
@@ -64,6 +66,7 @@ export class Space3 implements Space<MutableVec3> {
     this.trees = this.places.trees
     this.planes = this.places.planes
     this.normal = pairs.table.f64(3)
+    this.path = new Path(this.geometry, population.filter.body, this.poses)
     this.gaps = new Gaps(this.geometry, this.trees, this.places.treeOf)
   }
 
@@ -107,7 +110,7 @@ export class Space3 implements Space<MutableVec3> {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.rest(body)
       if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.carry(body, this.dt)) continue
-      places.follow(body, poses.turned(body, this.dt))
+      places.follow(body, poses.turned(body))
     }
   }
 
@@ -161,7 +164,10 @@ export class Space3 implements Space<MutableVec3> {
       if (pairs.asking) this.putToHooks(pair)
       const verdict = next.data[pair]
       if (verdict !== before) pairs.list(pair)
-      else if (verdict === 0 && (response.data[pair] === PASS || this.gaps.fatApart(one, other))) pairs.doom(pair)
+      else if (verdict === 0) {
+        if (response.data[pair] === SENSE) this.cross(pair, one, other)
+        if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
+      }
     }
     this.places.now++
   }
@@ -182,7 +188,41 @@ export class Space3 implements Space<MutableVec3> {
       pairs.through.data[pair] = 0
     }
     pairs.next.data[pair] = verdict
-    if (verdict !== before) pairs.when.data[pair] = 1
+    pairs.closing.data[pair] = 0
+    if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+  }
+
+  /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
+  private timeOf(a: number, b: number, verdict: number, before: number): number {
+    if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.reachOfTouch : 0, false)
+    return this.path.meeting(a, b, before === SOLID ? 2 * this.reachOfTouch : 0, true)
+  }
+
+  /**
+   * A sense pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start
+   * because it was put there counts as met there.
+   */
+  private cross(pair: number, a: number, b: number): void {
+    // What is left of the verdict: the gap at the end, Infinity when the way was too short to bridge it.
+    if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
+    const { pairs, path, population } = this
+    const entry = path.crossing(a, b)
+    if (entry < 0) return
+    if (entry === 0) {
+      const { filter, bodyFlags } = population
+      const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
+      const fresh = (filter.flags.data[a] | filter.flags.data[b]) & FRESH
+      if ((marks & TELEPORTED) === 0 && fresh === 0) return
+    }
+    // It may be the last to part of several, and so speak for the end of what was solid.
+    for (let i = 0; i < 3; i++) this.normal.data[3 * pair + i] = this.record[NORMAL + i]
+    pairs.when.data[pair] = entry
+    // What only grazes, nearer than can be told apart, may be met on the way there and not on the way back.
+    const exit = path.meeting(a, b, 0, true)
+    pairs.exit.data[pair] = exit > entry ? exit : entry
+    pairs.flags.data[pair] |= PASSED_THROUGH
+    pairs.list(pair)
+    if (pairs.asking) pairs.asked.push(pair)
   }
 
   /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */
@@ -200,7 +240,10 @@ export class Space3 implements Space<MutableVec3> {
     const { record, normal, look } = this
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.reachOfTouch : this.reachOfTouch
     look[0] = reach
+    // A sense pair that did not meet is looked at as far as it may have come, in case it has passed through.
+    if (response === SENSE && before === 0) this.path.approach(a, b, look)
     this.gaps.gapOf(a, b, look, record)
+    if (record[DISTANCE] > look[0]) record[DISTANCE] = Infinity
     if (!(record[DISTANCE] <= reach)) return 0
     for (let i = 0; i < 3; i++) normal.data[3 * pair + i] = record[NORMAL + i]
     return response

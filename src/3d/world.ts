@@ -251,7 +251,10 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
       checkShape(shape, BODY_TYPES[type], String(population.colliderHandles[c]))
     }
     super.retype(body, type)
-    if (type === STATIC) space.poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
+    if (type === STATIC) {
+      space.poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
+      space.poses.rest(body)
+    }
     space.poses.hasTarget.data[body] = 0
   }
 
