@@ -6,7 +6,7 @@ import { gap, HERE, meet } from '../../src/3d/narrow/gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narrow/words.ts'
 import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
-import { placedConvex, runs } from '../helpers/arbitrary3.ts'
+import { cases, placedConvex } from '../helpers/arbitrary3.ts'
 import { apartAlong, bestApart, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
 
 interface Measured {
@@ -59,7 +59,7 @@ test('the gap of every pair of convex shapes is proved from both sides', () => {
         assert.ok(best <= found.distance + near, `${found.distance} deep, but ${best} is a shorter way out`)
       }
     }),
-    { numRuns: runs(4000) },
+    cases(4000),
   )
 })
 
@@ -72,7 +72,7 @@ test('the gap is the same from either side, and meeting agrees with it', () => {
       const met = meet(block(a), 0, block(b), 0, new Float64Array(GAP_SIZE))
       if (Math.abs(there) > 1e-9) assert.equal(met, there <= 0, `${there} apart, but meets: ${met}`)
     }),
-    { numRuns: runs(2000) },
+    cases(2000),
   )
 })
 
@@ -131,4 +131,30 @@ test('far from the origin and very small, the gap keeps its digits', () => {
   assert.ok(Math.abs(found.distance - 0.0005) < 1e-9, `${found.distance}`)
   const boxes = measure(at(box(1, 1, 1), far, 0, 0), at(box(1, 1, 1), far + 1.25, 0.5, 0.5))
   assert.ok(Math.abs(boxes.distance - 0.25) < 1e-9, `${boxes.distance}`)
+})
+
+test('turns and places as small as the least numbers are none', () => {
+  for (const tiny of [1e-100, 1e-160, 1e-200, 5e-324]) {
+    const rotation = { x: tiny, y: 0, z: -tiny, w: 1 }
+    for (const shape of [
+      cone(1, 1),
+      cylinder(1, 1),
+      box(1, 1, 1),
+      capsule({ x: 0, y: -1, z: tiny }, { x: tiny, y: 1, z: 0 }, 0.5),
+    ]) {
+      for (const [x, y, z] of [
+        [tiny, 2, 0],
+        [0, 0.1, -tiny],
+        [tiny, tiny, tiny],
+        [2, tiny, 0],
+      ]) {
+        const found = measure(at(sphere(0.25), x, y, z), at(shape, 0, 0, tiny, rotation))
+        assert.ok(Number.isFinite(found.distance), `${shape.kind}: ${found.distance} with ${tiny}`)
+        assert.ok(
+          Math.abs(norm(found.normal) - 1) < 1e-12,
+          `${shape.kind}: the normal is ${norm(found.normal)} long with ${tiny}`,
+        )
+      }
+    }
+  }
 })

@@ -26,7 +26,7 @@ import {
   shapecast,
   sphere,
 } from '../../src/3d/index.ts'
-import { askingShape, direction, type Placed3, placedAny, point, rotation, runs } from '../helpers/arbitrary3.ts'
+import { askingShape, cases, direction, type Placed3, placedAny, point, rotation } from '../helpers/arbitrary3.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 import { add, dot, norm, type P, sub } from '../oracle/solid.ts'
 
@@ -71,7 +71,7 @@ test('a ray in a world meets what the ray meets of each shape alone, by every mo
       world.raycast.each({ from, to }, (hit) => seen.add(hit.body.name))
       assert.deepEqual([...seen].sort(), all.map(({ body }) => body.name).sort())
     }),
-    { numRuns: runs(1500) },
+    cases(1500),
   )
 })
 
@@ -102,7 +102,7 @@ test('what a ray meets lies on the shape, and nothing of it before', () => {
       assert.ok(Math.abs(norm(hit.normal) - 1) < 1e-9, 'the normal is unit')
       assert.ok(dot(hit.normal, sub(to, from)) <= 1e-9 * length, 'the normal is against the motion')
     }),
-    { numRuns: runs(2000) },
+    cases(2000),
   )
 })
 
@@ -141,7 +141,7 @@ test('what a cast meets is touched there, and not before', () => {
       }
       if (hit !== null) assert.ok(Math.abs(apart(hit.fraction)) < NEAR, `${apart(hit.fraction)} apart at the hit`)
     }),
-    { numRuns: runs(1500) },
+    cases(1500),
   )
 })
 
@@ -168,7 +168,7 @@ test('a cast in a world meets what it meets of each shape alone, turning or not'
       assert.equal(first?.body.name, all[0]?.body.name)
       assert.equal(world.shapecast.any(asked), all.length > 0)
     }),
-    { numRuns: runs(250) },
+    cases(250),
   )
 })
 
@@ -201,7 +201,7 @@ test('overlap and nearest agree with the distance to each shape', () => {
       const first = world.nearest.first({ shape, at, rotation: turn })
       assert.ok(Math.abs(first!.distance - Math.min(...apart)) < 1e-9, 'the nearest of all')
     }),
-    { numRuns: runs(250) },
+    cases(250),
   )
 })
 

@@ -15,7 +15,7 @@ import {
   type Shape3,
   sphere,
 } from '../../src/3d/index.ts'
-import { direction, hullPoints, point, runs } from '../helpers/arbitrary3.ts'
+import { cases, direction, hullPoints, point } from '../helpers/arbitrary3.ts'
 import { Random } from '../helpers/random.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 import { add, cross, dot, norm, outside, type P, sub, turn } from '../oracle/solid.ts'
@@ -137,7 +137,7 @@ test('a hull holds all of its points, and its faces are flat, outward and closed
       // Corners, edges and faces of a ball (Euler).
       assert.equal(shape.points.length - edges.size / 2 + shape.faces.length, 2)
     }),
-    { numRuns: runs(1500) },
+    cases(1500),
   )
 })
 
@@ -186,7 +186,7 @@ test('rotations: about an axis, towards a direction, of vectors', () => {
       )
       assert.ok(norm(sub(found, expected)) < 1e-9, 'as by the formula for an axis and an angle')
     }),
-    { numRuns: runs(500) },
+    cases(500),
   )
   fc.assert(
     fc.property(direction, (forward) => {
@@ -196,7 +196,7 @@ test('rotations: about an axis, towards a direction, of vectors', () => {
       assert.ok(norm(sub(ahead, { x: forward.x / length, y: forward.y / length, z: forward.z / length })) < 1e-12)
       assert.ok(rotated(rotation, { x: 0, y: 1, z: 0 }).y >= -1e-12, 'its up is upwards')
     }),
-    { numRuns: runs(300) },
+    cases(300),
   )
 })
 

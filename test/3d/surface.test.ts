@@ -120,7 +120,7 @@ test('a ray on a mesh or a heightfield agrees with trying all triangles', () => 
       assert.ok(norm(sub(blended, hit.point)) < 1e-7, 'the weights of the corners give the point')
       assert.ok(dot(hit.normal, sub(to, from)) <= 1e-12, 'the normal faces the asker')
     }),
-    { numRuns: runs(4000) },
+    cases(4000),
   )
 })
 

@@ -17,9 +17,20 @@ import {
   sphere,
   type Vec3,
 } from '../../src/3d/index.ts'
-import { coordinate, size } from './arbitrary.ts'
+import { coordinate, runs, size } from './arbitrary.ts'
 
 export { runs } from './arbitrary.ts'
+
+/**
+ * Settings of a property: so many random cases, many more in the long run. A minute is enough for the few; a failure whose
+ * shrinking takes longer is told without its smallest case.
+ */
+export const cases = (
+  few: number,
+): { numRuns: number; interruptAfterTimeLimit?: number; markInterruptAsFailure?: boolean } =>
+  process.env['KEEN_LONG'] === '1'
+    ? { numRuns: runs(few) }
+    : { numRuns: few, interruptAfterTimeLimit: 60_000, markInterruptAsFailure: true }
 
 export const point = (reach: number): fc.Arbitrary<Vec3> =>
   fc.record({ x: coordinate(reach), y: coordinate(reach), z: coordinate(reach) })

@@ -216,9 +216,9 @@ function acrossTo(ex: number, ey: number, ez: number, out: Float64Array): void {
   const wx = ex < 0 ? -ex : ex
   const wy = ey < 0 ? -ey : ey
   const wz = ez < 0 ? -ez : ez
-  if (wx === 0 && wz === 0) {
-    out[NORMAL] = wy === 0 ? 0 : 1
-    out[NORMAL + 1] = wy === 0 ? 1 : 0
+  if (wx < TINY && wz < TINY) {
+    out[NORMAL] = wy < TINY ? 0 : 1
+    out[NORMAL + 1] = wy < TINY ? 1 : 0
     out[NORMAL + 2] = 0
     return
   }
@@ -286,7 +286,7 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
   let ry = y - up * uy
   let rz = z - up * uz
   const away = Math.sqrt(rx * rx + ry * ry + rz * rz)
-  if (away > 0) {
+  if (away > TINY) {
     rx /= away
     ry /= away
     rz /= away

@@ -1,5 +1,6 @@
-/** What a running query writes to. One for each query that runs at a time: a `where` may ask a question of its own. */
+/** What a running query writes to. */
 import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
+import { Desk as CoreDesk } from '../../core/desk.ts'
 import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { IntList } from '../../core/table.ts'
@@ -72,49 +73,9 @@ export class Scratch<K extends Kinds> {
   }
 }
 
-/** Lends scratches, by depth of nesting, each with its filter compiled and the world brought up to date. */
-export class Desk<K extends Kinds> {
-  readonly space: Space3
-  private readonly host: AskingHost<Body3<K>, Collider3<K>>
-  private readonly handles: (Collider3<K> | null)[]
-  private readonly bodies: (Body3<K> | null)[]
-  private readonly bodySlot: { data: Int32Array }
-  private readonly pool: Scratch<K>[] = []
-  private depth = 0
-
+/** Lends scratches of the dimension. */
+export class Desk<K extends Kinds> extends CoreDesk<K, Body3<K>, Collider3<K>, Scratch<K>, Space3> {
   constructor(host: AskingHost<Body3<K>, Collider3<K>>, space: Space3) {
-    this.host = host
-    this.space = space
-    this.handles = host.population.colliderHandles as (Collider3<K> | null)[]
-    this.bodies = host.population.bodyHandles as (Body3<K> | null)[]
-    this.bodySlot = host.population.filter.body
-  }
-
-  /** A scratch for one query; give it back with {@link give}. Throws what the filter throws. */
-  take(filter: Filter3<K> | undefined): Scratch<K> {
-    this.host.population.guardQuery()
-    if (this.depth === this.pool.length) this.pool.push(new Scratch(this.host))
-    const scratch = this.pool[this.depth]
-    scratch.asking.compile(filter)
-    this.depth++
-    scratch.stack.length = 0
-    scratch.near.length = 0
-    scratch.found.clear()
-    scratch.bestPiece = -1
-    this.space.refresh()
-    return scratch
-  }
-
-  give(): void {
-    this.depth--
-  }
-
-  colliderOf(slot: number): Collider3<K> {
-    return this.handles[slot]!
-  }
-
-  /** The body of a collider's slot, without a look at the collider. */
-  bodyOf(slot: number): Body3<K> {
-    return this.bodies[this.bodySlot.data[slot]]!
+    super(host, space, () => new Scratch(host))
   }
 }

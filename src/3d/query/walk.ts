@@ -7,6 +7,7 @@ import type * as narrow from '../narrow/words.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { SURFACE } from '../shapes/words.ts'
 import type { Space3 } from '../space.ts'
+import { reciprocal } from '../surface/ray.ts'
 import { boxOnWay, squareApart, within } from '../surface/search.ts'
 import type { Tree } from '../tree/tree.ts'
 import type * as words from '../tree/words.ts'
@@ -149,14 +150,6 @@ function rayTree<K extends Kinds>(
     height = (height + (hit0 | hit1)) | 0
   }
   return false
-}
-
-/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
-const STEEP = 1e300
-
-function reciprocal(motion: number): number {
-  const value = 1 / motion
-  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
 }
 
 /** Tests one piece; true when it is the new best. */

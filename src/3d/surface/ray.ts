@@ -33,7 +33,8 @@ let stack = new Int32Array(128)
 let enters = new Float64Array(128)
 const cold = new Float64Array(12)
 
-function reciprocal(motion: number): number {
+/** One over a motion, or what stands for it. */
+export function reciprocal(motion: number): number {
   const value = 1 / motion
   return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
 }

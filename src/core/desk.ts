@@ -1,0 +1,72 @@
+/** Lends what a running query writes to: one for each query that runs at a time, since a `where` may ask a question of its own. */
+import type { Asking, AskingHost, QueryFilter } from './asking.ts'
+import type { Found } from './found.ts'
+import type { BodyHandle, ColliderHandle, Kinds } from './handle.ts'
+import type { IntList } from './table.ts'
+
+/** What every query writes to, whatever its dimension adds. */
+export interface Lent<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>> {
+  readonly asking: Asking<K, B, C>
+  readonly stack: IntList
+  readonly near: IntList
+  readonly found: Found
+  /** The best hit of a walk for the nearest only. */
+  bestPiece: number
+}
+
+export class Desk<
+  K extends Kinds,
+  B extends BodyHandle<K, unknown>,
+  C extends ColliderHandle<K, B>,
+  Scratch extends Lent<K, B, C>,
+  Space extends { refresh(): void },
+> {
+  readonly space: Space
+  private readonly host: AskingHost<B, C>
+  private readonly make: () => Scratch
+  private readonly handles: (C | null)[]
+  private readonly bodies: (B | null)[]
+  private readonly bodySlot: { data: Int32Array }
+  private readonly pool: Scratch[] = []
+  private depth = 0
+
+  constructor(host: AskingHost<B, C>, space: Space, make: () => Scratch) {
+    this.host = host
+    this.space = space
+    this.make = make
+    this.handles = host.population.colliderHandles as (C | null)[]
+    this.bodies = host.population.bodyHandles as (B | null)[]
+    this.bodySlot = host.population.filter.body
+  }
+
+  /**
+   * A scratch for one query, with its filter compiled and the world brought up to date; give it back with {@link give}.
+   * Throws what the filter throws.
+   */
+  take(filter: QueryFilter<K, B, C> | undefined): Scratch {
+    this.host.population.guardQuery()
+    if (this.depth === this.pool.length) this.pool.push(this.make())
+    const scratch = this.pool[this.depth]
+    scratch.asking.compile(filter)
+    this.depth++
+    scratch.stack.length = 0
+    scratch.near.length = 0
+    scratch.found.clear()
+    scratch.bestPiece = -1
+    this.space.refresh()
+    return scratch
+  }
+
+  give(): void {
+    this.depth--
+  }
+
+  colliderOf(slot: number): C {
+    return this.handles[slot]!
+  }
+
+  /** The body of a collider's slot, without a look at the collider. */
+  bodyOf(slot: number): B {
+    return this.bodies[this.bodySlot.data[slot]]!
+  }
+}
