@@ -13,7 +13,7 @@ import {
   sharedMesh,
   shareMesh,
 } from '../../src/3d/index.ts'
-import { point, runs, surface } from '../helpers/arbitrary3.ts'
+import { cases, point, runs, surface } from '../helpers/arbitrary3.ts'
 import { Random } from '../helpers/random.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 import { add, cross, dot, norm, type P, scale, sub, unit } from '../oracle/solid.ts'
@@ -139,13 +139,13 @@ test('no ray slips into a closed mesh between its triangles', () => {
     mesh(ball(2, 0.15, random)),
     mesh({ ...ball(3, 0.1, random), build: 'fast' }),
   ]
-  const cases = runs(4000)
+  const aimed = runs(4000)
   let ordinary = 0
   for (const shape of meshes) {
     assert.ok(shape.closed, 'the mesh is closed')
     const triangles = trianglesOf(shape)
     let slipped = 0
-    for (let i = 0; i < cases; i++) {
+    for (let i = 0; i < aimed; i++) {
       const triangle = random.pick(triangles)
       const corner = random.below(3)
       const a = triangle[corner] as P
@@ -172,7 +172,7 @@ test('no ray slips into a closed mesh between its triangles', () => {
       // The ordinary test of a triangle, for comparison: the cases are such that it fails now and then.
       if (i < 1000 && !bruteForce(shape, from, within).some(({ margin }) => margin >= 0)) ordinary++
     }
-    assert.equal(slipped, 0, `${slipped} of ${cases} rays slipped through ${shape.triangles} triangles`)
+    assert.equal(slipped, 0, `${slipped} of ${aimed} rays slipped through ${shape.triangles} triangles`)
   }
   assert.ok(ordinary > 0, 'the aim is sharp enough to slip past an ordinary test')
 })
