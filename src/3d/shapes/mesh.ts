@@ -235,12 +235,10 @@ function weldNear(positions: ArrayLike<number>, reach: number): Int32Array {
       for (const dy of offsets) {
         for (const dz of offsets) {
           for (const other of cells.get(`${cx + dx},${cy + dy},${cz + dz}`) ?? []) {
-            const apart = Math.hypot(
-              positions[3 * other] - x,
-              positions[3 * other + 1] - y,
-              positions[3 * other + 2] - z,
-            )
-            if (apart <= reach && (best < 0 || other < best)) best = other
+            const dx = positions[3 * other] - x
+            const dy = positions[3 * other + 1] - y
+            const dz = positions[3 * other + 2] - z
+            if (dx * dx + dy * dy + dz * dz <= reach * reach && (best < 0 || other < best)) best = other
           }
         }
       }
