@@ -133,6 +133,19 @@ test('far from the origin and very small, the gap keeps its digits', () => {
   assert.ok(Math.abs(boxes.distance - 0.25) < 1e-9, `${boxes.distance}`)
 })
 
+test('a point on the side of a cone, to rounding, has the normal of the side', () => {
+  const solid = at(cone(0.75, 1), 0, 0, 0.5)
+  for (const y of [0, 1e-17, -1e-17, -1e-150, 3e-17]) {
+    const found = measure(solid, at(sphere(0.25), 0, y, 0))
+    assert.ok(Math.abs(found.distance + 0.25) < 1e-12, `${found.distance} at ${y}`)
+    // The side falls by 0.75 over 1.
+    assert.ok(
+      Math.abs(found.normal.y - 0.8) < 1e-9 && Math.abs(found.normal.z + 0.6) < 1e-9,
+      JSON.stringify(found.normal),
+    )
+  }
+})
+
 test('turns and places as small as the least numbers are none', () => {
   for (const tiny of [1e-100, 1e-160, 1e-200, 5e-324]) {
     const rotation = { x: tiny, y: 0, z: -tiny, w: 1 }

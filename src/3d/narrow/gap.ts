@@ -24,6 +24,10 @@ const POINT_B: typeof words.POINT_B = 7
 /** Metres whose square still has all its digits. */
 const TINY = 1e-150
 
+/** Part of the coordinates by which a gap is rounded: by a closed form, and by a search. */
+const ROUNDING = 1e-14
+const SEARCHED = 2e-12
+
 const near = new Float64Array(NEAR_SIZE)
 const deep = new Float64Array(DEPTH_SIZE)
 const dir = new Float64Array(3)
@@ -351,7 +355,7 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
   const da = toAway - away
   const du = toUp - up
   const distance = Math.sqrt(da * da + du * du)
-  if (!inside && distance <= TINY) {
+  if (!inside && distance <= (isCone ? ROUNDING * (hh + disc) : TINY)) {
     // On the surface, by rounding: out of what it lies on.
     inside = true
     const above = (up < 0 ? -up : up) - hh
@@ -371,10 +375,6 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
   out[POINT_B + 1] = q[c + 1] + (toUp * uy + toAway * ry)
   out[POINT_B + 2] = q[c + 2] + (toUp * uz + toAway * rz)
 }
-
-/** Part of the coordinates by which a gap is rounded: by a closed form, and by a search. */
-const ROUNDING = 1e-14
-const SEARCHED = 2e-12
 
 /**
  * The distance below which a gap of two pieces is rounding, and its direction with it.
