@@ -29,6 +29,7 @@ function measure(one: Solid, two: Solid): Measured {
   return { distance: out[DISTANCE], normal: at(NORMAL), a: at(POINT_A), b: at(POINT_B) }
 }
 
+const v = (x: number, y: number, z: number): P => ({ x, y, z })
 const NO_TURN = { x: 0, y: 0, z: 0, w: 1 }
 const at = (shape: AskingShape3, x: number, y: number, z: number, rotation = NO_TURN): Solid => ({
   shape,
@@ -143,6 +144,16 @@ test('a point on the side of a cone, to rounding, has the normal of the side', (
       Math.abs(found.normal.y - 0.8) < 1e-9 && Math.abs(found.normal.z + 0.6) < 1e-9,
       JSON.stringify(found.normal),
     )
+  }
+})
+
+test('where two hulls touch at an edge, the nearest points are in one place', () => {
+  const wedge = hull([v(-1, 0, -1), v(-1, 0, 1), v(1, 0, -1), v(1, 0, 1), v(0, -1, 0)])
+  const tent = hull([v(0, 0, -3), v(0, 0, 3), v(-1, 1, 0), v(1, 1, 0)])
+  for (const x of [0, 0.25, -0.5]) {
+    const found = measure(at(wedge, 0, 0, 0), at(tent, x, 0, 0.5))
+    assert.ok(Math.abs(found.distance) < 1e-15, `${found.distance}`)
+    assert.ok(norm(sub(found.a, found.b)) < 1e-12, `${norm(sub(found.a, found.b))} apart`)
   }
 })
 

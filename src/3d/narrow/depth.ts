@@ -16,6 +16,8 @@ const MAX_FACES = 512
 /** Parts of the size of all: what counts as no extent, and by how much a face may still be outdone. */
 const FLAT = 1e-12
 const CONTENT = 1e-12
+/** Part of the size of all below which a depth is a touch. */
+const TOUCH = 1e-12
 /** A corner sees a face that it lies above by more than this: well beyond rounding, for one that lies in its plane must not. */
 const SEEN = 2e-13
 
@@ -105,6 +107,8 @@ export function depthOf(
   }
   if (best === Infinity) answerFlat(p, a, q, b, shift, out)
   else if (!content) polish(p, a, q, b, shift, out)
+  // Where they only touch, the points are those that the search for the nearest found: a face's may lie beside it.
+  if (out[DEPTH] <= TOUCH * scale && simplex.count < 4) blendOrigin(out)
 }
 
 const across = new Float64Array(6)

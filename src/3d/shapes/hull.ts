@@ -6,7 +6,7 @@ import type { Hull } from './shape.ts'
 import { FACE_COUNT } from './words.ts'
 
 /**
- * The convex hull of points. Repeated points, and those inside, on faces or on edges, are dropped; triangles in one plane
+ * The convex hull of points. Repeated points (to a part in 1e8 of the size of all), and those inside, on faces or on edges, are dropped; triangles in one plane
  * become one face.
  * @param points at least four that are not in one plane; nearly flat sets (below a part in 1e9) are refused
  * @throws KeenError `bad-shape` where there is no volume, saying whether the points are too few, in a line, or flat;

@@ -7,6 +7,8 @@ import { cross, dot, type Vec3 } from '../vector.ts'
 
 /** Part of the greatest extent up to which points count as in one plane, line or place. */
 const SAME_PLANE = 1e-11
+/** Part of the greatest extent below which two points are one: an edge between them would have no direction to speak of. */
+const SAME_PLACE = 1e-8
 /** Part of the greatest extent below which a set of points has no volume. */
 const FLAT = 1e-9
 
@@ -36,10 +38,18 @@ const lengthOf = (v: Vec3): number => Math.sqrt(dot(v, v))
 
 /** @throws KeenError `bad-shape` for points without volume */
 export function hullOf(given: readonly Vec3[]): Hulled {
-  const points = different(given)
-  const axes = ['x', 'y', 'z'] as const
+  const extent = extentOf(given)
+  const points = different(given, SAME_PLACE * extent)
+  const first = firstFour(points, given.length, extent)
+  const tolerance = SAME_PLANE * extent
+  const facets = grow(points, first, tolerance)
+  return joined(points, facets, tolerance)
+}
+
+/** The greatest size of points along an axis. */
+function extentOf(points: readonly Vec3[]): number {
   let extent = 0
-  for (const axis of axes) {
+  for (const axis of ['x', 'y', 'z'] as const) {
     let low = Infinity
     let high = -Infinity
     for (const point of points) {
@@ -48,19 +58,30 @@ export function hullOf(given: readonly Vec3[]): Hulled {
     }
     extent = Math.max(extent, high - low)
   }
-  const first = firstFour(points, given.length, extent)
-  const tolerance = SAME_PLANE * extent
-  const facets = grow(points, first, tolerance)
-  return joined(points, facets, tolerance)
+  return extent
 }
 
-/** Without repeated points; the first of each stays. */
-function different(points: readonly Vec3[]): Vec3[] {
-  const seen = new Set<string>()
-  return points.filter(({ x, y, z }) => {
-    const key = `${x + 0},${y + 0},${z + 0}`
-    if (seen.has(key)) return false
-    seen.add(key)
+/** Without points that repeat an earlier one, or are nearer to it than `reach`: found over a grid of cells of that size. */
+function different(points: readonly Vec3[], reach: number): Vec3[] {
+  const cells = new Map<string, Vec3[]>()
+  const cellOf = (value: number): number => (reach > 0 ? Math.floor(value / reach) : value + 0)
+  const around = reach > 0 ? [-1, 0, 1] : [0]
+  return points.filter((point) => {
+    const [x, y, z] = [cellOf(point.x), cellOf(point.y), cellOf(point.z)]
+    for (const i of around) {
+      for (const j of around) {
+        for (const k of around) {
+          for (const other of cells.get(`${x + i},${y + j},${z + k}`) ?? []) {
+            const apart = minus(point, other)
+            if (dot(apart, apart) <= reach * reach) return false
+          }
+        }
+      }
+    }
+    const key = `${x},${y},${z}`
+    const list = cells.get(key)
+    if (list === undefined) cells.set(key, [point])
+    else list.push(point)
     return true
   })
 }
