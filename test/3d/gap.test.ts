@@ -157,6 +157,15 @@ test('where two hulls touch at an edge, the nearest points are in one place', ()
   }
 })
 
+test('a point on the axis of a capsule, to rounding, is led out across it', () => {
+  const rod = at(capsule({ x: 0, y: 0.75, z: 0 }, { x: 0, y: -7.4e-10, z: 0 }, 0.01), 0, -0.25, 0)
+  for (const y of [0, 1e-17, -0.1, 0.3]) {
+    const found = measure(rod, at(sphere(0.01), 0, y, 0))
+    assert.ok(Math.abs(found.distance + 0.02) < 1e-12, `${found.distance} at ${y}`)
+    assert.ok(Math.abs(found.normal.y) < 1e-6, `led out along it: ${JSON.stringify(found.normal)}`)
+  }
+})
+
 test('turns and places as small as the least numbers are none', () => {
   for (const tiny of [1e-100, 1e-160, 1e-200, 5e-324]) {
     const rotation = { x: tiny, y: 0, z: -tiny, w: 1 }

@@ -91,6 +91,10 @@ test('a ray on a mesh or a heightfield agrees with trying all triangles', () => 
   fc.assert(
     fc.property(surface, point(3), point(3), (shape, from, to) => {
       if (norm(sub(to, from)) < 0.01) return
+      // Of a sliver the ordinary way knows no inside.
+      const sliver = ([a, b, c]: readonly [P, P, P, number]): boolean =>
+        norm(cross(sub(b, a), sub(c, a))) < 1e-6 * Math.max(norm(sub(b, a)), norm(sub(c, a)), norm(sub(c, b))) ** 2
+      if (trianglesOf(shape).some(sliver)) return
       const hits = bruteForce(shape, from, to)
       // Where the ray passes within rounding of an edge or of its end, either answer is right.
       if (hits.some(({ margin, fraction }) => margin < 1e-9 || fraction < 1e-9 || fraction > 1 - 1e-9)) return

@@ -201,11 +201,13 @@ function pointSegment(q: Float64Array, c: number, count: number, out: Float64Arr
   const dy = cy - y
   const dz = cz - z
   const length = Math.sqrt(dx * dx + dy * dy + dz * dz)
-  out[DISTANCE] = length > TINY ? length : 0
+  // On the segment, by rounding, there is no direction to it; of two points the difference is exact.
+  const none = count === 2 ? TINY + ROUNDING * Math.sqrt(ex * ex + ey * ey + ez * ez) : TINY
+  out[DISTANCE] = length > none ? length : 0
   out[POINT_B] = cx
   out[POINT_B + 1] = cy
   out[POINT_B + 2] = cz
-  if (length > TINY) {
+  if (length > none) {
     out[NORMAL] = dx / length
     out[NORMAL + 1] = dy / length
     out[NORMAL + 2] = dz / length
