@@ -291,6 +291,11 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
   let rx = x - up * ux
   let ry = y - up * uy
   let rz = z - up * uz
+  // Once more: near the axis most of what is left is rounding, and not across it.
+  const rest = rx * ux + ry * uy + rz * uz
+  rx -= rest * ux
+  ry -= rest * uy
+  rz -= rest * uz
   const away = Math.sqrt(rx * rx + ry * ry + rz * rz)
   if (away > TINY) {
     rx /= away
