@@ -11,16 +11,14 @@ import type { Surface } from './surface/surface.ts'
 
 const NONE = -1
 /** What is known of a piece stands in one row, so that a walk that comes to it reads one place in memory. */
-const ROW = 8
+const ROW = 6
 const OWNER = 0
 const OFFSET = 1
 const KIND = 2
 const CHILD = 3
 const NEXT = 4
-/** Its place among the pieces of its collider, from 1; 0 where it is the only one. */
-const ORDINAL = 5
 /** Numbers of its block; 0 in a row that is free. */
-const SIZE = 6
+const SIZE = 5
 
 const NO_BOUNDS = new Float64Array(6)
 
@@ -70,11 +68,6 @@ export class Geometry {
     return this.row.data[ROW * piece + CHILD]
   }
 
-  /** Whether its collider has other pieces besides. */
-  hasSiblings(piece: number): boolean {
-    return this.row.data[ROW * piece + ORDINAL] !== 0
-  }
-
   /** The next piece of the same collider, or -1. */
   after(piece: number): number {
     return this.row.data[ROW * piece + NEXT]
@@ -103,7 +96,6 @@ export class Geometry {
       row[at + KIND] = source.block[0]
       row[at + CHILD] = source.child
       row[at + NEXT] = this.first.data[c]
-      row[at + ORDINAL] = shape.pieces.length > 1 ? i + 1 : 0
       row[at + SIZE] = source.block.length
       this.first.data[c] = piece
       this.surfaces[piece] = source.surface

@@ -38,8 +38,6 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   readonly serial: { data: Int32Array }
-  /** Flags of colliders. */
-  readonly flags: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
   walkEnters = new Float64Array(64)
@@ -47,7 +45,6 @@ export class Scratch<K extends Kinds> {
   constructor(host: AskingHost<Body2<K>, Collider2<K>>) {
     this.asking = new Asking(host)
     this.serial = host.population.serial
-    this.flags = host.population.filter.flags
     this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
   }
 

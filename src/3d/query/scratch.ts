@@ -50,8 +50,6 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   readonly serial: { data: Int32Array }
-  /** Flags of colliders. */
-  readonly flags: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
   walkEnters = new Float64Array(64)
@@ -59,7 +57,6 @@ export class Scratch<K extends Kinds> {
   constructor(host: AskingHost<Body3<K>, Collider3<K>>) {
     this.asking = new Asking(host)
     this.serial = host.population.serial
-    this.flags = host.population.filter.flags
     this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
   }
 

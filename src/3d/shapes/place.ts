@@ -12,23 +12,6 @@ const CONE: typeof words.CONE = 3
 const PLANE: typeof words.PLANE = 5
 const SURFACE: typeof words.SURFACE = 6
 
-/** Numbers of a block. */
-export function blockSize(block: Float64Array, at: number): number {
-  switch (block[at]) {
-    case BOX:
-      return BODY + 15
-    case CYLINDER:
-    case CONE:
-      return BODY + 8
-    case PLANE:
-      return BODY + 4
-    case SURFACE:
-      return BODY + 12
-    default:
-      return BODY + 3 * block[at + POINT_COUNT] + 4 * block[at + FACE_COUNT]
-  }
-}
-
 /** Writes a block, moved and turned by `pose[poseAt]` and `frame[frameAt]`, to another place. */
 export function placeInto(
   block: Float64Array,

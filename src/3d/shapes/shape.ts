@@ -5,7 +5,6 @@
  */
 import type { Surface } from '../surface/surface.ts'
 import type { Rotation, Vec3 } from '../vector.ts'
-import type * as words from './words.ts'
 
 export interface Piece {
   /** See shapes/words.ts. */
@@ -15,14 +14,6 @@ export interface Piece {
   /** Index in the compound that it belongs to, -1 when there is none. */
   readonly child: number
 }
-
-export type PieceKind =
-  | typeof words.POINTS
-  | typeof words.BOX
-  | typeof words.CYLINDER
-  | typeof words.CONE
-  | typeof words.PLANE
-  | typeof words.SURFACE
 
 /** Moments of inertia and products, as the symmetric tensor's six numbers. */
 export interface Inertia {
