@@ -1,4 +1,4 @@
-// The one-way imports of the project: core <- 2d, 3d <- scene, record, draw <- cli, examples.
+// The one-way imports of the project: core <- 2d, 3d, gltf <- scene, record, draw <- cli, examples.
 const forbid = (name, comment, from, to) => ({
   name,
   comment,
@@ -21,10 +21,11 @@ module.exports = {
     forbid('2d-has-no-package', 'a dimension runs without any package', '^src/2d', 'node_modules|^node:'),
     forbid('3d-knows-core-only', 'a dimension knows the core and nothing else', '^src/3d', '^src/(?!core|3d)'),
     forbid('3d-has-no-package', 'a dimension runs without any package', '^src/3d', 'node_modules|^node:'),
-    forbid('record-stands-alone', 'record knows the core and the dimensions', '^src/record', '^src/(scene|draw|cli)'),
-    forbid('draw-stands-alone', 'draw knows the core and the dimensions', '^src/draw', '^src/(scene|record|cli)'),
+    forbid('gltf-knows-core-only', 'a reader of files knows the core and nothing else', '^src/gltf', '^src/(?!core|gltf)'),
+    forbid('record-stands-alone', 'record knows the core and the dimensions', '^src/record', '^src/(scene|draw|cli|gltf)'),
+    forbid('draw-stands-alone', 'draw knows the core and the dimensions', '^src/draw', '^src/(scene|record|cli|gltf)'),
     forbid('scene-below-faces', 'scene knows neither log, picture nor command', '^src/scene', '^src/(record|draw|cli)'),
-    forbid('browser-safe', 'only the command may use Node', '^src/(scene|record|draw)', '^node:'),
+    forbid('browser-safe', 'only the command may use Node', '^src/(scene|record|draw|gltf)', '^node:'),
     forbid('cli-is-a-leaf', 'nobody imports the command', '^(src/(?!cli)|examples)', '^src/cli'),
   ],
   options: {

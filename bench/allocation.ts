@@ -4,7 +4,7 @@
  */
 import { readFileSync } from 'node:fs'
 import { box, castHit, circle, createWorld, defineLayers, nearestHit, rayHit, rayResults } from '../src/2d/index.ts'
-import { readScene, ScenePlayer } from '../src/scene/index.ts'
+import { playScene, readScene } from '../src/scene/index.ts'
 
 const collect = (globalThis as { gc?: () => void }).gc
 if (collect === undefined) throw new Error('run it with node --expose-gc, as `npm run bench:allocation` does')
@@ -23,8 +23,11 @@ function bytesPer(calls: number, call: () => void): number {
 
 /** The demo while the craft lies in the air pocket: nothing begins or ends, two watches hear `during`. */
 function demo(): () => void {
-  const scene = readScene(JSON.parse(readFileSync(new URL('../scenes/lantern-reef.json', import.meta.url), 'utf8')))
-  const player = new ScenePlayer(scene)
+  const scene = readScene(
+    JSON.parse(readFileSync(new URL('../scenes/lantern-reef.json', import.meta.url), 'utf8')),
+    '2d',
+  )
+  const player = playScene(scene)
   while (player.world.time < 9.6) player.step()
   // A sum in a plain variable of a closure would be boxed at every write: that would be the handler's own cost.
   const seconds = new Float64Array(2)

@@ -4,10 +4,10 @@ import 'uplot/dist/uPlot.min.css'
 import scene from '../../scenes/salvage.json' with { type: 'json' }
 import type { Body2, Vec2 } from '../../src/2d/index.ts'
 import { fixedClock } from '../../src/core/index.ts'
-import { drawWorld, toCanvas, type View } from '../../src/draw/index.ts'
-import { readScene, type SceneKinds, ScenePlayer } from '../../src/scene/index.ts'
+import { drawWorld2, toCanvas, type View } from '../../src/draw/index.ts'
+import { playScene, readScene, type SceneKinds2 } from '../../src/scene/index.ts'
 
-const checked = readScene(scene)
+const checked = readScene(scene, '2d')
 /** Ticks that the plots show. */
 const SHOWN = 600
 /** How stiffly a grabbed body follows the pointer, as cycles a second. */
@@ -24,7 +24,7 @@ const playButton = element<HTMLButtonElement>('play')
 const over = element<HTMLInputElement>('over')
 const gravity = element<HTMLSelectElement>('gravity')
 
-let player = new ScenePlayer(checked)
+let player = playScene(checked)
 let clock = fixedClock(player.world.rate)
 let playing = false
 let last = 0
@@ -32,7 +32,7 @@ let told = 0
 let view: View | null = null
 let pointer: { x: number; y: number } | null = null
 /** The body that is held, where on it, and where it is wanted. */
-let held: { body: Body2<SceneKinds>; local: Vec2 } | null = null
+let held: { body: Body2<SceneKinds2>; local: Vec2 } | null = null
 let hardest = 0
 const times: number[] = []
 const impulses: number[] = []
@@ -102,7 +102,7 @@ function turnGravity(): void {
 }
 
 function restart(): void {
-  player = new ScenePlayer(checked)
+  player = playScene(checked)
   clock = fixedClock(player.world.rate)
   held = null
   told = 0
@@ -118,7 +118,7 @@ function worldPoint(): Vec2 | null {
 }
 
 /** The held point of a body, in the world. */
-function grip(body: Body2<SceneKinds>, local: Vec2): Vec2 {
+function grip(body: Body2<SceneKinds2>, local: Vec2): Vec2 {
   const [cos, sin] = [Math.cos(body.angle), Math.sin(body.angle)]
   return { x: body.at.x + cos * local.x - sin * local.y, y: body.at.y + sin * local.x + cos * local.y }
 }
@@ -182,7 +182,7 @@ function draw(): void {
   }
   pen.setTransform(ratio, 0, 0, ratio, 0, 0)
   const shown = checked.view!
-  const items = drawWorld(player.world, {
+  const items = drawWorld2(player.world, {
     view: { min: { x: shown.min[0], y: shown.min[1] }, max: { x: shown.max[0], y: shown.max[1] } },
     highlight: held?.body ?? null,
     alpha: playing ? clock.alpha : 1,

@@ -2,19 +2,19 @@
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import { type AskingShape2, box, capsule, circle, compound, polygon, type Vec2 } from '../../src/2d/index.ts'
 import {
-  drawWorld,
+  drawWorld2,
   layerColour,
-  type Question,
-  questionItems,
-  type ShownHit,
+  type Question2,
+  questionItems2,
+  type ShownHit2,
   toCanvas,
   type View,
 } from '../../src/draw/index.ts'
-import { readScene, ScenePlayer } from '../../src/scene/index.ts'
+import { playScene, readScene } from '../../src/scene/index.ts'
 
-type Kind = Question['kind']
+type Kind = Question2['kind']
 
-const checked = readScene(scene)
+const checked = readScene(scene, '2d')
 const SHAPES: Record<string, AskingShape2> = {
   circle: circle(0.9),
   box: box(2.2, 1),
@@ -44,12 +44,12 @@ const handles: Record<'from' | 'to' | 'at', { x: number; y: number }> = {
   at: { x: 22.5, y: 8.2 },
 }
 let kind: Kind = 'ray'
-let player = new ScenePlayer(checked)
+let player = playScene(checked)
 let view: View | null = null
 let dragged: { x: number; y: number } | null = null
 
 function goTo(tick: number): void {
-  if (tick < player.world.tick) player = new ScenePlayer(checked)
+  if (tick < player.world.tick) player = playScene(checked)
   while (player.world.tick < tick) player.step()
 }
 
@@ -57,12 +57,12 @@ function chosenLayers(): string[] {
   return [...document.querySelectorAll<HTMLInputElement>('#layers input:checked')].map((each) => each.value)
 }
 
-interface Answer extends ShownHit {
+interface Answer extends ShownHit2 {
   readonly text: string
   readonly detail: string
 }
 
-function ask(): { question: Question; answers: Answer[]; any: boolean | null; call: string } {
+function ask(): { question: Question2; answers: Answer[]; any: boolean | null; call: string } {
   const { world } = player
   const { from, to, at } = handles
   const mode = field('mode').value
@@ -86,7 +86,7 @@ function ask(): { question: Question; answers: Answer[]; any: boolean | null; ca
     const hit = first()
     return hit === null ? [] : [hit]
   }
-  let question: Question
+  let question: Question2
   let answers: Answer[]
   let call: string
   if (kind === 'ray') {
@@ -169,11 +169,11 @@ function draw(): void {
   pen.setTransform(ratio, 0, 0, ratio, 0, 0)
   const asked = ask()
   const shown = checked.view!
-  const list = drawWorld(player.world, {
+  const list = drawWorld2(player.world, {
     view: { min: { x: shown.min[0], y: shown.min[1] }, max: { x: shown.max[0], y: shown.max[1] } },
   })
   view = toCanvas(
-    { ...list, items: [...list.items, ...questionItems(asked.question, asked.answers)] },
+    { ...list, items: [...list.items, ...questionItems2(asked.question, asked.answers)] },
     pen,
     width,
     height,

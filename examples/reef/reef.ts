@@ -2,11 +2,11 @@
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import type { Body2 } from '../../src/2d/index.ts'
 import { type EventKind, fixedClock } from '../../src/core/index.ts'
-import { drawWorld, toCanvas, type View } from '../../src/draw/index.ts'
+import { drawWorld2, toCanvas, type View } from '../../src/draw/index.ts'
 import { eventLine, fillTelling } from '../../src/record/index.ts'
-import { readScene, type SceneAction, type SceneKinds, ScenePlayer, type StepReport } from '../../src/scene/index.ts'
+import { playScene, readScene, type SceneAction2, type SceneKinds2, type ScenePlayer2 } from '../../src/scene/index.ts'
 
-const checked = readScene(scene)
+const checked = readScene(scene, '2d')
 
 function element<T extends HTMLElement>(id: string): T {
   return document.getElementById(id) as T
@@ -25,7 +25,7 @@ const PLAIN: Record<EventKind, string> = {
   end: '{a} leaves {b}',
   impact: '{a} strikes {b} at {speed} m/s',
 }
-const DONE: Record<SceneAction['do'], string> = {
+const DONE: Record<SceneAction2['do'], string> = {
   teleport: 'is teleported',
   remove: 'is removed',
   enable: 'is switched on',
@@ -36,7 +36,7 @@ const DONE: Record<SceneAction['do'], string> = {
   blast: 'blows up',
 }
 
-let player = new ScenePlayer(checked)
+let player = playScene(checked)
 let clock = fixedClock(player.world.rate)
 let playing = false
 let speed = 1
@@ -44,13 +44,13 @@ let last = 0
 let told = 0
 let view: View | null = null
 let pointer: { x: number; y: number } | null = null
-let under: Body2<SceneKinds> | null = null
+let under: Body2<SceneKinds2> | null = null
 
 element('title').textContent = checked.name
 element('about').textContent = checked.about ?? ''
 
 function restart(): void {
-  player = new ScenePlayer(checked)
+  player = playScene(checked)
   clock = fixedClock(player.world.rate)
   told = 0
   under = null
@@ -72,7 +72,7 @@ function step(): void {
   tell(player.step())
 }
 
-function tell(report: StepReport): void {
+function tell(report: ReturnType<ScenePlayer2['step']>): void {
   const { time, dt } = player.world
   for (const action of report.actions)
     entry('action', time - dt, `The ${action.body} ${DONE[action.do]}`, 'action of the scene')
@@ -111,7 +111,7 @@ function entry(kind: string, time: number, text: string, detail: string): void {
 }
 
 /** The topmost body under the pointer: a ray of no length asks about a point. */
-function bodyUnder(): Body2<SceneKinds> | null {
+function bodyUnder(): Body2<SceneKinds2> | null {
   if (pointer === null || view === null) return null
   const at = { x: view.worldX(pointer.x), y: view.worldY(pointer.y) }
   const solid = player.world.raycast.all({ from: at, to: at })
@@ -155,7 +155,7 @@ function draw(): void {
   }
   pen.setTransform(ratio, 0, 0, ratio, 0, 0)
   const { view: shown } = checked
-  const items = drawWorld(player.world, {
+  const items = drawWorld2(player.world, {
     view: shown && { min: { x: shown.min[0], y: shown.min[1] }, max: { x: shown.max[0], y: shown.max[1] } },
     rays: player.rays.flatMap(({ ray, from, to, hit }) => (from && to ? [{ name: ray.name, from, to, hit }] : [])),
     highlight: under,

@@ -30,3 +30,10 @@ export function number(text: string): number {
   if (text.trim() !== '' && Number.isFinite(value)) return value
   throw new InvalidArgumentError(`Expected a number, got '${text}'.`)
 }
+
+/** Numbers separated by commas: a point, or an angle of the plane. */
+export function vectorOf(text: string): number[] {
+  const parts = text.split(',').map((part) => number(part.trim()))
+  if (parts.length <= 4) return parts
+  throw new InvalidArgumentError('Expected two numbers of the plane, as 3,-1.5, or three of space, as 3,-1.5,2.')
+}

@@ -2,76 +2,44 @@
 import Table from 'cli-table3'
 import { Command, InvalidArgumentError, Option } from 'commander'
 import pc from 'picocolors'
-import type { Collider2 } from '../2d/collider.ts'
-import type { AskingShape2, Body2, QueryFilter, Vec2 } from '../2d/index.ts'
-import { type Question, questionItems, type ShownHit } from '../draw/index.ts'
-import { type SceneKinds, ScenePlayer, sceneShape, shapeOf } from '../scene/index.ts'
-import { number, pixels, tickNumber } from './arguments.ts'
+import { playScene } from '../scene/index.ts'
+import { number, pixels, tickNumber, vectorOf } from './arguments.ts'
+import { askPlane } from './ask2d.ts'
+import { askSpace } from './ask3d.ts'
+import { type AskOptions, type Got, KINDS, type Kind } from './asked.ts'
 import { Failure, USAGE } from './failure.ts'
-import { loadScene } from './files.ts'
-import { checkEnding, type PictureSize, sceneDrawList, writePicture } from './picture.ts'
+import { loadModelsOf, loadScene } from './files.ts'
+import { checkEnding, viewOptions, writePicture } from './picture.ts'
 import { RULED } from './text.ts'
-
-interface AskOptions extends PictureSize {
-  from?: Vec2
-  to?: Vec2
-  at?: Vec2
-  shape?: AskingShape2
-  angle?: number
-  turn?: number
-  reach?: number
-  mode: 'first' | 'all' | 'any'
-  layers?: string[]
-  sensors?: boolean | 'only'
-  except?: string[]
-  as?: string[]
-  response?: 'solid' | 'sense' | 'any'
-  inside?: 'hit' | 'skip'
-  tick: number
-  json?: boolean
-  out?: string
-}
-
-type Filter = QueryFilter<SceneKinds, Body2<SceneKinds>, Collider2<SceneKinds>>
-
-/** One hit as it is printed: what there is depends on the question. */
-interface Answer extends ShownHit {
-  readonly body: string
-  readonly collider: number
-  readonly distance?: number
-  readonly depth?: number
-  readonly startedInside?: boolean
-  readonly part: number
-  readonly child: number
-}
-
-const KINDS = ['ray', 'shape', 'overlap', 'nearest'] as const
-type Kind = (typeof KINDS)[number]
 
 /** The options that each question needs, and those it can take besides. */
 const TAKES: Record<Kind, { needs: readonly (keyof AskOptions)[]; takes: readonly (keyof AskOptions)[] }> = {
   ray: { needs: ['from', 'to'], takes: ['inside'] },
-  shape: { needs: ['shape', 'from', 'to'], takes: ['angle', 'turn', 'inside'] },
-  overlap: { needs: ['shape', 'at'], takes: ['angle'] },
-  nearest: { needs: ['at'], takes: ['shape', 'angle', 'reach'] },
+  shape: { needs: ['shape', 'from', 'to'], takes: ['angle', 'rotation', 'turn', 'inside'] },
+  overlap: { needs: ['shape', 'at'], takes: ['angle', 'rotation'] },
+  nearest: { needs: ['at'], takes: ['shape', 'angle', 'rotation', 'reach'] },
 }
-const PLACING = ['from', 'to', 'at', 'shape', 'angle', 'turn', 'reach', 'inside'] as const
+const PLACING = ['from', 'to', 'at', 'shape', 'angle', 'rotation', 'turn', 'reach', 'inside'] as const
 
 export function askCommand(): Command {
-  return new Command('ask')
+  const command = new Command('ask')
     .description('Ask what a ray, a moving shape, a standing shape or a point meets in a scene.')
     .argument('<scene>', "scene file, or '-' for standard input")
     .argument('<question>', `one of ${KINDS.join(', ')}`, kindOf)
-    .option('--from <x,y>', 'start of a ray or of a moving shape', vectorOf)
-    .option('--to <x,y>', 'its end', vectorOf)
-    .option('--at <x,y>', 'place of a standing shape, or the point', vectorOf)
+    .option('--from <x,y[,z]>', 'start of a ray or of a moving shape', vectorOf)
+    .option('--to <x,y[,z]>', 'its end', vectorOf)
+    .option('--at <x,y[,z]>', 'place of a standing shape, or the point', vectorOf)
     .option(
       '--shape <shape>',
-      'circle:0.5, box:2,1, capsule:-1,0,1,0,0.5 or a shape of the scene format as JSON',
-      shapeFrom,
+      'circle:0.5, box:2,1, capsule:-1,0,1,0,0.5; in 3d sphere:0.5, box:2,1,1, cylinder:HEIGHT,RADIUS …; or JSON of the scene format',
     )
-    .option('--angle <radians>', 'how the shape is turned', number)
-    .option('--turn <radians>', 'by how much it turns on the way', number)
+    .option('--angle <radians>', 'how the shape is turned (2d)', number)
+    .option('--rotation <x,y,z,w>', 'how the shape is turned (3d): a quaternion', vectorOf)
+    .option(
+      '--turn <radians>',
+      'by how much it turns on the way; in 3d x,y,z: the axis, as long as the radians',
+      vectorOf,
+    )
     .option('--reach <metres>', 'how far to look for the nearest', number)
     .addOption(new Option('--mode <mode>', 'which hits').choices(['first', 'all', 'any']).default('first'))
     .option('--layers <names>', 'only these layers, separated by commas', namesOf)
@@ -85,6 +53,8 @@ export function askCommand(): Command {
     .option('-o, --out <file>', 'draw question and answer; the ending says SVG or PNG')
     .option('--width <pixels>', 'width of the picture', pixels, 1280)
     .option('--height <pixels>', 'height of the picture', pixels, 800)
+  for (const option of viewOptions()) command.addOption(option)
+  return command
     .addHelpText(
       'after',
       '\nExample:\n  $ keen-sentry ask scenes/lantern-reef.json ray --tick 440 --from 13,6 --to 38,9 --mode all --sensors',
@@ -101,118 +71,31 @@ async function ask(path: string, kind: Kind, options: AskOptions): Promise<void>
     throw new Failure(`the question '${kind}' does not take --${field}`, USAGE)
   }
   if (options.out !== undefined) checkEnding(options.out)
-  const player = new ScenePlayer(loadScene(path))
+  const scene = loadScene(path)
+  const player = playScene(scene, await loadModelsOf(path, scene))
   for (let tick = 0; tick < options.tick; tick++) player.step()
-  const filter = filterOf(player, options)
-  const answers = answer(player, kind, options, filter)
+  const { got, picture } = player.dimension === '2d' ? askPlane(player, kind, options) : askSpace(player, kind, options)
   if (options.json === true) {
-    const data = options.mode === 'any' ? { any: answers.length > 0 } : { hits: answers }
+    const data = got.any === null ? { hits: got.answers } : { any: got.any }
     process.stdout.write(
       `${JSON.stringify({ scene: player.scene.name, tick: options.tick, question: kind, mode: options.mode, ...data }, null, 2)}\n`,
     )
-  } else process.stdout.write(text(kind, options, answers))
+  } else process.stdout.write(text(kind, options, got))
   if (options.out === undefined) return
-  const list = sceneDrawList(player)
-  const items = questionItems(questionOf(kind, options), options.mode === 'any' ? [] : answers)
-  await writePicture({ ...list, items: [...list.items, ...items] }, options.out, options)
+  await writePicture(picture(), options.out, options)
   if (options.json !== true) process.stdout.write(`\n${options.out}: the question and its answer\n`)
 }
 
-function filterOf(player: ScenePlayer, options: AskOptions): Filter {
-  const filter: Filter = {}
-  if (options.layers !== undefined) filter.layers = options.layers
-  if (options.sensors !== undefined) filter.sensors = options.sensors
-  if (options.as !== undefined) filter.as = options.as
-  if (options.response !== undefined) filter.response = options.response
-  if (options.inside !== undefined) filter.inside = options.inside
-  if (options.except !== undefined) {
-    filter.except = options.except.map((name) => {
-      const body = player.world.find(name)
-      if (body === null)
-        throw new Failure(`--except: no living body is called '${name}' at tick ${options.tick}`, USAGE)
-      return body
-    })
-  }
-  return filter
-}
-
-function answer(player: ScenePlayer, kind: Kind, options: AskOptions, filter: Filter): Answer[] {
-  const { world } = player
-  const { mode, from, to, at, shape, angle, turn, reach } = options
-  const list = <T>(question: { first(): T | null; all(): T[]; any(): boolean }): T[] => {
-    if (mode === 'all') return question.all()
-    const hit = question.first()
-    return hit === null ? [] : [hit]
-  }
-  const named = (hit: { body: object; collider: { index: number }; part: number; child: number }) => ({
-    body: String(hit.body),
-    collider: hit.collider.index,
-    part: hit.part,
-    child: hit.child,
-  })
-  if (kind === 'ray') {
-    const ray = { from: from!, to: to! }
-    const { raycast } = world
-    return list({
-      first: () => raycast.first(ray, filter),
-      all: () => raycast.all(ray, filter),
-      any: () => raycast.any(ray, filter),
-    }).map(({ point, normal, fraction, distance, startedInside, ...hit }) => ({
-      ...named(hit),
-      point,
-      normal,
-      fraction,
-      distance,
-      startedInside,
-    }))
-  }
-  if (kind === 'shape') {
-    const motion = { shape: shape!, from: from!, to: to!, angle, turn }
-    const { shapecast } = world
-    return list({
-      first: () => shapecast.first(motion, filter),
-      all: () => shapecast.all(motion, filter),
-      any: () => shapecast.any(motion, filter),
-    }).map(({ point, normal, fraction, distance, startedInside, depth, ...hit }) => ({
-      ...named(hit),
-      point,
-      normal,
-      fraction,
-      distance,
-      startedInside,
-      depth,
-    }))
-  }
-  if (kind === 'overlap') {
-    const place = { shape: shape!, at: at!, angle, depth: true }
-    const { overlap } = world
-    return list({
-      first: () => overlap.first(place, filter),
-      all: () => overlap.all(place, filter),
-      any: () => overlap.any(place, filter),
-    }).map(({ point, normal, depth, ...hit }) => ({ ...named(hit), point, normal, depth }))
-  }
-  const place = shape === undefined ? { point: at!, reach } : { shape, at: at!, angle, reach }
-  const { nearest } = world
-  return list({
-    first: () => nearest.first(place, filter),
-    all: () => nearest.all(place, filter),
-    any: () => nearest.first(place, filter) !== null,
-  }).map(({ point, normal, distance, ...hit }) => ({ ...named(hit), point, normal, distance }))
-}
-
-function questionOf(kind: Kind, { from, to, at, shape, angle, turn }: AskOptions): Question {
-  if (kind === 'ray') return { kind, from: from!, to: to! }
-  if (kind === 'shape') return { kind, shape: shape!, from: from!, to: to!, angle: angle ?? 0, turn: turn ?? 0 }
-  if (kind === 'overlap') return { kind, shape: shape!, at: at!, angle: angle ?? 0 }
-  return { kind, shape: shape ?? null, at: at!, angle: angle ?? 0 }
-}
-
 const digits = (value: number | undefined, places = 3): string => (value === undefined ? '' : value.toFixed(places))
-const place = (point: Vec2 | null): string => (point === null ? '' : `${digits(point.x)}, ${digits(point.y)}`)
+const place = (point: object | null): string =>
+  point === null
+    ? ''
+    : Object.values(point)
+        .map((value: number) => digits(value))
+        .join(', ')
 
-function text(kind: Kind, options: AskOptions, answers: readonly Answer[]): string {
-  if (options.mode === 'any') return `${answers.length > 0 ? pc.green('yes') : pc.yellow('no')}\n`
+function text(kind: Kind, options: AskOptions, { answers, any }: Got): string {
+  if (any !== null) return `${any ? pc.green('yes') : pc.yellow('no')}\n`
   if (answers.length === 0)
     return `${pc.yellow('nothing')}: at tick ${options.tick} the ${kind} meets nobody that the filter lets through\n`
   const measure = kind === 'overlap' ? 'depth' : 'distance'
@@ -242,30 +125,6 @@ function kindOf(value: string): Kind {
   throw new InvalidArgumentError(`Expected one of ${KINDS.join(', ')}.`)
 }
 
-function vectorOf(value: string): Vec2 {
-  const parts = value.split(',').map((part) => number(part.trim()))
-  if (parts.length === 2) return { x: parts[0], y: parts[1] }
-  throw new InvalidArgumentError('Expected two numbers, as 3,-1.5.')
-}
-
 function namesOf(value: string): string[] {
   return value.split(',').map((name) => name.trim())
-}
-
-function shapeFrom(value: string): AskingShape2 {
-  try {
-    const shape = value.trimStart().startsWith('{') ? sceneShape(shapeOf(JSON.parse(value))) : shortShape(value)
-    return shape as AskingShape2
-  } catch (error) {
-    throw new InvalidArgumentError((error as Error).message)
-  }
-}
-
-function shortShape(value: string): ReturnType<typeof sceneShape> {
-  const [kind, rest = ''] = value.split(':')
-  const n = rest.split(',').map((part) => number(part.trim()))
-  if (kind === 'circle' && n.length === 1) return sceneShape({ kind, radius: n[0] })
-  if (kind === 'box' && n.length === 2) return sceneShape({ kind, width: n[0], height: n[1] })
-  if (kind === 'capsule' && n.length === 5) return sceneShape({ kind, a: [n[0], n[1]], b: [n[2], n[3]], radius: n[4] })
-  throw new Error('Expected circle:RADIUS, box:WIDTH,HEIGHT, capsule:AX,AY,BX,BY,RADIUS or JSON.')
 }

@@ -3,7 +3,7 @@ import { Command } from 'commander'
 import pc from 'picocolors'
 import { check, type Problem } from '../scene/index.ts'
 import { FAILED } from './failure.ts'
-import { readJson } from './files.ts'
+import { loadModelsOf, readJson } from './files.ts'
 
 export function checkCommand(): Command {
   return new Command('check')
@@ -14,8 +14,9 @@ export function checkCommand(): Command {
     .option('--strict', 'exit with 1 for warnings too')
     .option('--json', 'print the problems as JSON')
     .addHelpText('after', '\nExample:\n  $ keen-sentry check scenes/lantern-reef.json')
-    .action((path: string, options: { json?: boolean; strict?: boolean }) => {
-      const problems = check(readJson(path))
+    .action(async (path: string, options: { json?: boolean; strict?: boolean }) => {
+      const json = readJson(path)
+      const problems = check(json, await loadModelsOf(path, json))
       process.stdout.write(
         options.json === true ? `${JSON.stringify({ file: path, problems }, null, 2)}\n` : report(path, problems),
       )

@@ -1,16 +1,18 @@
 /** `keen-sentry explain`: why two things of a scene meet or do not, and what was told of them until then. */
 import { Command } from 'commander'
 import pc from 'picocolors'
-import type { Body2, Collider2, Explanation } from '../2d/index.ts'
+import type { Explanation } from '../core/index.ts'
 import { hint } from '../core/suggest.ts'
 import { eventLine, type LogEvent } from '../record/index.ts'
-import { type SceneKinds, ScenePlayer } from '../scene/index.ts'
+import { playScene, type ScenePlayer } from '../scene/index.ts'
 import { tickNumber } from './arguments.ts'
 import { Failure, USAGE } from './failure.ts'
-import { loadScene } from './files.ts'
+import { loadModelsOf, loadScene } from './files.ts'
 import { eventSentence } from './text.ts'
 
-type Thing = Body2<SceneKinds> | Collider2<SceneKinds>
+/** A body or a collider of a player's world. */
+type Body = NonNullable<ReturnType<ScenePlayer['world']['find']>>
+type Thing = Body | Body['colliders'][number]
 
 interface ExplainOptions {
   tick: number
@@ -29,19 +31,20 @@ export function explainCommand(): Command {
     .action(run)
 }
 
-function run(path: string, a: string, b: string, options: ExplainOptions): void {
-  const player = new ScenePlayer(loadScene(path))
+async function run(path: string, a: string, b: string, options: ExplainOptions): Promise<void> {
+  const scene = loadScene(path)
+  const player = playScene(scene, await loadModelsOf(path, scene))
   // Looked up before the first tick, for a body that is removed by then can be explained too.
   const one = find(player, a)
   const other = find(player, b)
-  const bodies = new Set([bodyOf(one), bodyOf(other)])
+  const bodies = new Set<object>([bodyOf(one), bodyOf(other)])
   const history: LogEvent[] = []
   for (let tick = 1; tick <= options.tick; tick++) {
     for (const event of player.step().events) {
       if (event.kind !== 'during' && bodies.has(event.a) && bodies.has(event.b)) history.push(eventLine(event))
     }
   }
-  const explanation = player.world.explain(one, other)
+  const explanation = explainIn(player.world, one, other)
   if (options.json === true) {
     const { meets, response, watched, refusedBy, checks } = explanation
     const document = { tick: options.tick, a, b, meets, response, watched, refusedBy, checks, history }
@@ -65,7 +68,12 @@ function find(player: ScenePlayer, text: string): Thing {
   throw new Failure(`${body} has no collider ${parts![2]}: it has ${body.colliders.length}, counted from 0`, USAGE)
 }
 
-function bodyOf(thing: Thing): Body2<SceneKinds> {
+/** Both things were found in that very world. */
+function explainIn(world: { explain(a: never, b: never): Explanation }, a: Thing, b: Thing): Explanation {
+  return world.explain(a as never, b as never)
+}
+
+function bodyOf(thing: Thing): Body {
   return 'body' in thing ? thing.body : thing
 }
 

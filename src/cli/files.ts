@@ -1,8 +1,8 @@
 /** Reading scene files and writing results, with errors that name the file. */
-import { createWriteStream, mkdirSync, readFileSync, type WriteStream, writeFileSync } from 'node:fs'
-import { dirname } from 'node:path'
+import { createWriteStream, mkdirSync, readFileSync, statSync, type WriteStream, writeFileSync } from 'node:fs'
+import { dirname, resolve } from 'node:path'
 import { KeenError } from '../core/index.ts'
-import { readScene, type Scene } from '../scene/index.ts'
+import { loadModels, type Models, readScene, type Scene } from '../scene/index.ts'
 import { Failure, reasonOf } from './failure.ts'
 
 /** The parsed JSON of a file; `-` is standard input. */
@@ -27,6 +27,27 @@ export function loadScene(path: string): Scene {
     if (error instanceof KeenError) throw new Failure(`${path}: ${error.message}`)
     throw error
   }
+}
+
+/** Bytes of a model's file that are read at most. */
+const MODEL_BYTES = 256e6
+
+/**
+ * The models that a scene names, their places told from that of the scene file (from the working folder for standard input).
+ * What cannot be read is told when the scene is checked or played.
+ */
+export function loadModelsOf(path: string, scene: unknown): Promise<Models> {
+  const folder = path === '-' ? '.' : dirname(path)
+  return loadModels(scene, (file) => {
+    try {
+      const place = resolve(folder, file)
+      const { size } = statSync(place)
+      if (size > MODEL_BYTES) throw new Error(`it has ${size} bytes, and at most ${MODEL_BYTES} are read`)
+      return readFileSync(place)
+    } catch (error) {
+      throw new Error(reasonOf(error))
+    }
+  })
 }
 
 /** Writes a whole file, making its folder when that is missing. */

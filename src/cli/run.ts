@@ -14,10 +14,10 @@ import {
   type LogRay,
   rayLine,
 } from '../record/index.ts'
-import { type Scene, ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
+import { playScene, type Scene, type ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
 import { Failure, USAGE } from './failure.ts'
-import { LineFile, loadScene } from './files.ts'
+import { LineFile, loadModelsOf, loadScene } from './files.ts'
 import { actionSentence, EventTable, eventSentence, raySentence } from './text.ts'
 
 interface RunOptions {
@@ -95,12 +95,12 @@ function hashOf(scene: Scene): string {
 async function run(path: string, options: RunOptions): Promise<void> {
   const file = loadScene(path)
   const scene = withWatches(file, options)
-  const player = new ScenePlayer(scene)
+  const player = playScene(scene, await loadModelsOf(path, scene))
   const { world } = player
   const ticks = options.ticks ?? player.ticks
   const target = options.log === undefined ? null : new LineFile(options.log)
   const kept: unknown[] = []
-  const log = new EventLog(headerLine(scene.name, hashOf(file), world.rate), (text) => {
+  const log = new EventLog(headerLine(scene.name, hashOf(file), scene.dimension, world.rate), (text) => {
     target?.write(text)
     if (options.json === true) kept.push(JSON.parse(text))
   })
@@ -114,7 +114,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
         ? story(print)
         : table(player, print)
 
-  const rays = (states: readonly ScenePlayer['rays'][number][]): void => {
+  const rays = (states: readonly ShownState[]): void => {
     for (const { ray, hit } of states) {
       const line = rayLine(world, ray.name, hit)
       log.add(line)
@@ -124,7 +124,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
   if (options.story === true)
     print(`${pc.bold(scene.name)}\n${scene.about === undefined ? '' : `${pc.dim(scene.about)}\n`}\n`)
   // Before the first tick a ray is only worth a line when it meets something.
-  rays(player.rays.filter((state) => state.hit !== null))
+  rays((player.rays as readonly ShownState[]).filter((state) => state.hit !== null))
   const progress = new Progress(ticks)
   for (let tick = 1; tick <= ticks; tick++) {
     const report = player.step()
@@ -156,6 +156,9 @@ async function run(path: string, options: RunOptions): Promise<void> {
   if (options.json === true) print(`${JSON.stringify({ ...summary, lines: kept }, null, 2)}\n`)
   else print(`${teller === null ? '' : '\n'}${summaryText(summary, options.log)}\n`)
 }
+
+/** A ray of either dimension, as it is told. */
+type ShownState = ScenePlayer['rays'][number]
 
 interface Teller {
   event(line: LogEvent, telling: string | undefined): void

@@ -4,6 +4,7 @@
 export type ErrorCode =
   | 'bad-argument'
   | 'bad-log'
+  | 'bad-model'
   | 'bad-number'
   | 'bad-scene'
   | 'bad-shape'

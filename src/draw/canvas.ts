@@ -1,5 +1,5 @@
 /** The draw list on a canvas: the same looks as the SVG, for pages. */
-import type { DrawItem, DrawList, RoundItem } from './list.ts'
+import type { DrawItem, DrawList, FaceItem, RoundItem } from './list.ts'
 import { GRID, GROUND, shaded } from './palette.ts'
 import { gridStep } from './svg.ts'
 import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
@@ -39,7 +39,7 @@ export function toCanvas(list: DrawList, pen: Pen, width: number, height: number
   const view = fitView(list.min, list.max, { left: 0, top: 0, width, height })
   pen.fillStyle = GROUND
   pen.fillRect(0, 0, width, height)
-  grid(pen, view, width, height)
+  if (list.grid !== false) grid(pen, view, width, height)
   for (const item of list.items) drawItem(item, pen, view)
   pen.font = FONT
   pen.textAlign = 'center'
@@ -75,6 +75,7 @@ function grid(pen: Pen, view: View, width: number, height: number): void {
 function drawItem(item: DrawItem, pen: Pen, view: View): void {
   pen.save()
   if (item.kind === 'round') drawRound(item, pen, view)
+  else if (item.kind === 'face') drawFace(item, pen, view)
   else if (item.kind === 'line') {
     pen.strokeStyle = item.colour
     pen.lineWidth = item.width
@@ -125,6 +126,27 @@ function drawItem(item: DrawItem, pen: Pen, view: View): void {
   pen.restore()
 }
 
+function drawFace(item: FaceItem, pen: Pen, view: View): void {
+  const path = (): void => {
+    pen.beginPath()
+    for (const [i, point] of item.points.entries()) {
+      if (i === 0) pen.moveTo(view.x(point.x), view.y(point.y))
+      else pen.lineTo(view.x(point.x), view.y(point.y))
+    }
+    pen.closePath()
+  }
+  path()
+  if (item.hatched) {
+    hatch({ points: item.points, radius: 0, colour: item.colour }, pen, view)
+    return
+  }
+  pen.fillStyle = item.colour
+  pen.strokeStyle = item.colour
+  pen.lineWidth = 0.7
+  pen.fill()
+  pen.stroke()
+}
+
 function drawRound(item: RoundItem, pen: Pen, view: View): void {
   roundPath(item, pen, view)
   if (item.fill === 'plain') {
@@ -140,7 +162,7 @@ function drawRound(item: RoundItem, pen: Pen, view: View): void {
 }
 
 /** Slanted lines within the outline, as far as its box reaches. */
-function hatch(item: RoundItem, pen: Pen, view: View): void {
+function hatch(item: Pick<RoundItem, 'points' | 'radius' | 'colour'>, pen: Pen, view: View): void {
   const xs = item.points.map((point) => view.x(point.x))
   const ys = item.points.map((point) => view.y(point.y))
   const reach = item.radius * view.scale

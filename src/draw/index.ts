@@ -1,8 +1,17 @@
-/** Pictures of a world: a draw list that any renderer can show, as SVG, and on a canvas. */
+/**
+ * Pictures of a world: a draw list that any renderer can show, as SVG, and on a canvas. Lists of the plane are drawn as they
+ * are; lists of space through a camera, or as line segments over a picture of one's own.
+ */
+export { ANGLE, type Camera, cameraFor, type NamedView, VIEWS } from './camera.ts'
 export { type Pen, toCanvas } from './canvas.ts'
-export type { DrawItem, DrawList, LabelItem, LegendEntry, Point, RoundItem } from './list.ts'
+export type { DrawItem, DrawList, FaceItem, LabelItem, LegendEntry, Point, RoundItem } from './list.ts'
 export { layerColour } from './palette.ts'
-export { type Question, questionItems, type ShownHit } from './question.ts'
-export { type SvgOptions, toSvg } from './svg.ts'
+export { project } from './project.ts'
+export { type Question2, questionItems2, type ShownHit2 } from './question2d.ts'
+export { type Question3, questionItems3, type ShownHit3 } from './question3d.ts'
+export { type Segments, segments } from './segments.ts'
+export type { SpaceItem, SpaceList } from './space.ts'
+export { pictureArea, type SvgOptions, toSvg } from './svg.ts'
 export { fitView, type View } from './view.ts'
-export { type DrawWorldOptions, drawWorld, type ShownRay } from './world2d.ts'
+export { type DrawWorldOptions2, drawWorld2, type ShownRay2 } from './world2d.ts'
+export { type DrawWorldOptions3, drawWorld3, type ShownRay3 } from './world3d.ts'

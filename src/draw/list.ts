@@ -17,6 +17,14 @@ export interface RoundItem {
   readonly lit: boolean
 }
 
+/** A flat face, filled without an outline; hatched for a sensor. */
+export interface FaceItem {
+  readonly kind: 'face'
+  readonly points: readonly Point[]
+  readonly colour: string
+  readonly hatched: boolean
+}
+
 export interface LineItem {
   readonly kind: 'line'
   readonly from: Point
@@ -63,7 +71,7 @@ export interface LabelItem {
   readonly colour: string
 }
 
-export type DrawItem = RoundItem | LineItem | MarkItem | ArrowItem | LabelItem
+export type DrawItem = RoundItem | FaceItem | LineItem | MarkItem | ArrowItem | LabelItem
 
 export interface LegendEntry {
   readonly text: string
@@ -80,4 +88,6 @@ export interface DrawList {
   /** From the back to the front. */
   readonly items: readonly DrawItem[]
   readonly legend: readonly LegendEntry[]
+  /** Whether a grid of world units lies behind it. Default true. */
+  readonly grid?: boolean
 }

@@ -31,12 +31,21 @@ export function layerColour(index: number): string {
 
 /** A colour nearer to the ground: the filling inside an outline of that colour. */
 export function shaded(colour: string): string {
+  return mixed(colour, 0.78)
+}
+
+/** A colour for what is hidden. */
+export function dimmed(colour: string): string {
+  return mixed(colour, 0.45)
+}
+
+/** So much of a colour over the ground; more than 1 goes beyond it, towards white. */
+export function mixed(colour: string, part: number): string {
   const mix = (at: number): string => {
     const own = Number.parseInt(colour.slice(at, at + 2), 16)
     const ground = Number.parseInt(GROUND.slice(at, at + 2), 16)
-    return Math.round(0.78 * own + 0.22 * ground)
-      .toString(16)
-      .padStart(2, '0')
+    const value = part <= 1 ? part * own + (1 - part) * ground : own + (part - 1) * (255 - own)
+    return Math.round(value).toString(16).padStart(2, '0')
   }
   return `#${mix(1)}${mix(3)}${mix(5)}`
 }

@@ -15,6 +15,11 @@ const HEAD = 46
 const FOOT = 44
 const MARGIN = 14
 
+/** Pixels of an SVG that are left for what is drawn, between head and foot. */
+export function pictureArea(options: SvgOptions = {}): { width: number; height: number } {
+  return { width: (options.width ?? 1280) - 2 * MARGIN, height: (options.height ?? 800) - HEAD - FOOT }
+}
+
 /** A picture of the list. The same list gives the same text. */
 export function toSvg(list: DrawList, options: SvgOptions = {}): string {
   const width = options.width ?? 1280
@@ -47,7 +52,7 @@ export function toSvg(list: DrawList, options: SvgOptions = {}): string {
     `<defs>${patterns.join('')}<clipPath id="scene"><rect x="0" y="${HEAD}" width="${width}" height="${height - HEAD - FOOT}"/></clipPath></defs>`,
     `<rect width="${width}" height="${height}" fill="${GROUND}"/>`,
     `<g clip-path="url(#scene)">`,
-    gridSvg(list, view, width, height),
+    ...(list.grid === false ? [] : [gridSvg(list, view, width, height)]),
     ...shapes.filter((text) => text !== ''),
     ...labels,
     '</g>',
@@ -62,6 +67,11 @@ export function toSvg(list: DrawList, options: SvgOptions = {}): string {
 /** A number for SVG: three decimals are a thousandth of a pixel. */
 function n(value: number): string {
   return String(Math.round(value * 1000) / 1000 + 0)
+}
+
+/** One decimal: enough for a face that has no outline. */
+function tenth(value: number): string {
+  return String(Math.round(value * 10) / 10 + 0)
 }
 
 function escapeText(text: string): string {
@@ -111,6 +121,13 @@ function itemSvg(item: DrawItem, view: View, hatches: Map<string, string>): stri
             ? ' stroke-dasharray="7 4"'
             : ''
       return `<path d="${roundPath(item, view)}" ${fill} stroke="${item.colour}" stroke-width="${item.lit ? 3 : 1.5}"${dash}/>`
+    }
+    case 'face': {
+      const path = item.points.map((point) => `${tenth(view.x(point.x))} ${tenth(view.y(point.y))}`).join('L')
+      // A thin outline of its own colour closes the seams between faces.
+      const fill = item.hatched ? hatch(item.colour, hatches) : item.colour
+      const stroke = item.hatched ? '' : ` stroke="${item.colour}" stroke-width="0.7"`
+      return `<path d="M${path}Z" fill="${fill}"${stroke}/>`
     }
     case 'line': {
       const dash = item.dashed ? ' stroke-dasharray="2 5" stroke-opacity="0.6"' : ''

@@ -2,24 +2,25 @@
 import type { Body2, Collider2, RayHit2, Shape2, World2 } from '../2d/index.ts'
 import { LINE, type Piece, PLANE } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
-import type { DrawItem, DrawList, LegendEntry, Point, RoundItem } from './list.ts'
-import { FAINT_TEXT, HIT, layerColour, RAY, TEXT, TOUCH } from './palette.ts'
+import type { DrawItem, DrawList, Point, RoundItem } from './list.ts'
+import { enteredSensors, isSensor, legendOf, lookOf, noteLayers, type Shown } from './looks.ts'
+import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 
 /** A ray to be shown, and what it meets. */
-export interface ShownRay<K extends Kinds> {
+export interface ShownRay2<K extends Kinds> {
   readonly name: string
   readonly from: Point
   readonly to: Point
   readonly hit: RayHit2<K> | null
 }
 
-export interface DrawWorldOptions<K extends Kinds> {
+export interface DrawWorldOptions2<K extends Kinds> {
   title?: string
   /** Default: tick and time. */
   caption?: string
   /** What to show, in world units. Default: everything there is, with a margin. */
   view?: { readonly min: Point; readonly max: Point }
-  rays?: readonly ShownRay<K>[]
+  rays?: readonly ShownRay2<K>[]
   /** Names beside the bodies. Default true. */
   labels?: boolean
   /** A body to be drawn stronger, as the one under the pointer. */
@@ -29,7 +30,7 @@ export interface DrawWorldOptions<K extends Kinds> {
 }
 
 /** The world as it stands after its last step (or between two, see `alpha`). */
-export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldOptions<K> = {}): DrawList {
+export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorldOptions2<K> = {}): DrawList {
   const alpha = options.alpha ?? 1
   const bodies = world.bodies()
   const entered = enteredSensors(bodies)
@@ -38,19 +39,14 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
   const labels: DrawItem[] = []
   const planes: ShownPlane<K>[] = []
   const box = emptyBox()
-  const shown = new Map<string, 'plain' | 'hatched'>()
+  const shown: Shown = new Map()
   for (const body of bodies) {
     const pose = body.poseAt(alpha, { at: { x: 0, y: 0 }, angle: 0 })
     const own = emptyBox()
     let inner: (MutableBox & { points: Point[]; radius: number }) | null = null
     for (const collider of body.colliders) {
       const sensor = isSensor(collider)
-      const look = {
-        colour: layerColour(layerIndex(world, collider)),
-        fill:
-          !collider.enabled || !body.enabled ? ('ghost' as const) : sensor ? ('hatched' as const) : ('plain' as const),
-        lit: entered.has(collider) || body === options.highlight,
-      }
+      const look = lookOf(world.layers, collider, entered.has(collider) || body === options.highlight)
       const items = sensor ? backs : fronts
       for (const piece of shownPieces(collider.shape)) {
         if (piece.kind === PLANE) {
@@ -77,9 +73,7 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
             : { kind: 'round', points, radius, ...look },
         )
       }
-      for (const name of world.layers.names(collider.layerBits)) {
-        shown.set(name, sensor && shown.get(name) !== 'plain' ? 'hatched' : 'plain')
-      }
+      noteLayers(world.layers, collider, shown)
     }
     if (own.min.x > own.max.x) continue
     grow(box, own.min, 0)
@@ -102,31 +96,8 @@ export function drawWorld<K extends Kinds>(world: World2<K>, options: DrawWorldO
     min,
     max,
     items: [...backs, ...fronts, ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
-    legend: legend(world, shown, rays.length > 0),
+    legend: legendOf(world.layers, shown, rays.length > 0),
   }
-}
-
-/** A collider as the user sees it: flagged a sensor, or one by its words. */
-function isSensor<K extends Kinds>(collider: Collider2<K>): boolean {
-  return collider.sensor || (collider.solidBits === 0 && collider.senseBits !== 0)
-}
-
-function layerIndex<K extends Kinds>(world: World2<K>, collider: Collider2<K>): number {
-  const [first] = world.layers.names(collider.layerBits)
-  return first === undefined ? 0 : world.layers.index(first)
-}
-
-function enteredSensors<K extends Kinds>(bodies: readonly Body2<K>[]): Set<Collider2<K>> {
-  const entered = new Set<Collider2<K>>()
-  for (const body of bodies) {
-    if (body.type === 'static') continue
-    for (const overlap of body.overlapping()) {
-      if (overlap.response !== 'sense') continue
-      if (isSensor(overlap.other)) entered.add(overlap.other)
-      if (isSensor(overlap.mine)) entered.add(overlap.mine)
-    }
-  }
-  return entered
 }
 
 /** The pieces of a shape as they are drawn: a concave outline as one, not as the convex pieces it was cut into. */
@@ -175,7 +146,7 @@ interface ShownPlane<K extends Kinds> {
   readonly items: DrawItem[]
 }
 
-function rayItems<K extends Kinds>(ray: ShownRay<K>): DrawItem[] {
+function rayItems<K extends Kinds>(ray: ShownRay2<K>): DrawItem[] {
   const end = ray.hit?.point ?? ray.to
   const line: DrawItem = { kind: 'line', from: ray.from, to: end, colour: RAY, width: 1.5, dashed: false }
   const rest: DrawItem = { kind: 'line', from: end, to: ray.to, colour: RAY, width: 1, dashed: true }
@@ -201,22 +172,6 @@ function touchItems<K extends Kinds>(bodies: readonly Body2<K>[]): DrawItem[] {
     }
   }
   return items
-}
-
-function legend<K extends Kinds>(
-  world: World2<K>,
-  shown: ReadonlyMap<string, 'plain' | 'hatched'>,
-  rays: boolean,
-): LegendEntry[] {
-  const entries: LegendEntry[] = []
-  for (const [index, text] of world.layers.all.entries()) {
-    const fill = shown.get(text)
-    if (fill !== undefined) entries.push({ text, colour: layerColour(index), fill })
-  }
-  entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
-  if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
-  entries.push({ text: 'touch', colour: TOUCH, fill: 'line' })
-  return entries
 }
 
 interface MutableBox {

@@ -1,9 +1,11 @@
 /** The event log: one JSON object a line. What each line holds is documented in docs/event-log.md. */
-import type { Body2, Collider2, RayHit2, World2 } from '../2d/index.ts'
-import type { Cause, EventKind, Kinds, WatchEvent } from '../core/index.ts'
+import type { Cause, EventKind, WatchEvent } from '../core/index.ts'
 
 export const LOG_FORMAT = 'keen-sentry-events'
 export const LOG_VERSION = 1
+
+/** A point or a direction: x, y of the plane; x, y, z of space. */
+export type LogVector = [number, number] | [number, number, number]
 
 /** The first line. */
 export interface LogHeader {
@@ -12,7 +14,7 @@ export interface LogHeader {
   scene: string
   /** SHA-256 of the scene as compact JSON, in hexadecimal. */
   hash: string
-  dimension: '2d'
+  dimension: '2d' | '3d'
   /** Ticks a second. */
   rate: number
   /** The tick after which the log begins. */
@@ -38,7 +40,7 @@ export interface LogEvent {
   /** Seconds since the begin. */
   dwell: number
   /** Unit normal from a to b; solid pairs only. */
-  normal?: [number, number]
+  normal?: LogVector
   /** Newton seconds along the normal in this tick, and across it; solid pairs only. */
   impulse?: number
   friction?: number
@@ -55,8 +57,8 @@ export interface LogRay {
   hit: null | {
     body: string
     collider: number
-    point: [number, number]
-    normal: [number, number]
+    point: LogVector
+    normal: LogVector
     fraction: number
     distance: number
   }
@@ -82,14 +84,36 @@ export interface LogEnd {
 
 export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogEnd
 
-type AnyEvent<K extends Kinds> = WatchEvent<Body2<K>, Collider2<K>, { x: number; y: number }>
+interface Vector {
+  readonly x: number
+  readonly y: number
+  readonly z?: number
+}
 
-export function headerLine(scene: string, hash: string, rate: number, tick = 0): LogHeader {
-  return { format: LOG_FORMAT, version: LOG_VERSION, scene, hash, dimension: '2d', rate, tick }
+/** A ray's hit, as the worlds of both dimensions give it. */
+interface Hit {
+  readonly body: object
+  readonly collider: { readonly index: number }
+  readonly point: Vector
+  readonly normal: Vector
+  readonly fraction: number
+  readonly distance: number
+}
+
+type AnyEvent = Omit<WatchEvent<object, { readonly index: number }, Vector>, 'watch' | 'keep' | 'points'> & {
+  readonly watch: { readonly key: string }
+}
+
+export function headerLine(scene: string, hash: string, dimension: '2d' | '3d', rate: number, tick = 0): LogHeader {
+  return { format: LOG_FORMAT, version: LOG_VERSION, scene, hash, dimension, rate, tick }
+}
+
+function numbers({ x, y, z }: Vector): LogVector {
+  return z === undefined ? [x, y] : [x, y, z]
 }
 
 /** The line of an event. Two events are the same fact when all fields but `watch` agree. */
-export function eventLine<K extends Kinds>(event: AnyEvent<K>): LogEvent {
+export function eventLine(event: AnyEvent): LogEvent {
   const line: LogEvent = {
     tick: event.tick,
     time: tidy(event.time),
@@ -105,7 +129,7 @@ export function eventLine<K extends Kinds>(event: AnyEvent<K>): LogEvent {
     dwell: tidy(event.dwell),
   }
   if (event.normal !== null) {
-    line.normal = [event.normal.x, event.normal.y]
+    line.normal = numbers(event.normal)
     line.impulse = event.impulse
     line.friction = event.friction
     line.closingSpeed = event.closingSpeed
@@ -113,7 +137,7 @@ export function eventLine<K extends Kinds>(event: AnyEvent<K>): LogEvent {
   return line
 }
 
-export function rayLine<K extends Kinds>(world: World2<K>, ray: string, hit: RayHit2<K> | null): LogRay {
+export function rayLine(world: { readonly tick: number; readonly time: number }, ray: string, hit: Hit | null): LogRay {
   return {
     tick: world.tick,
     time: tidy(world.time),
@@ -122,8 +146,8 @@ export function rayLine<K extends Kinds>(world: World2<K>, ray: string, hit: Ray
     hit: hit && {
       body: String(hit.body),
       collider: hit.collider.index,
-      point: [hit.point.x, hit.point.y],
-      normal: [hit.normal.x, hit.normal.y],
+      point: numbers(hit.point),
+      normal: numbers(hit.normal),
       fraction: hit.fraction,
       distance: hit.distance,
     },

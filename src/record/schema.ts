@@ -5,7 +5,9 @@ import { LOG_FORMAT, LOG_VERSION, type LogLine } from './log.ts'
 
 const tick = z.int().min(0)
 const seconds = z.number().min(0).describe('simulated seconds')
-const pair = z.tuple([z.number(), z.number()])
+const vector = z
+  .union([z.tuple([z.number(), z.number()]), z.tuple([z.number(), z.number(), z.number()])])
+  .describe('x, y of the plane; x, y, z of space')
 const collider = z.int().min(-1).describe('index among the colliders of its body; -1 when it is gone')
 
 export const logHeaderSchema = z
@@ -17,7 +19,7 @@ export const logHeaderSchema = z
       .string()
       .regex(/^[0-9a-f]{64}$/)
       .describe('SHA-256 of the scene as compact JSON: two logs of one hash are of one scene'),
-    dimension: z.literal('2d'),
+    dimension: z.enum(['2d', '3d']),
     rate: z.number().positive().describe('ticks a second'),
     tick: tick.describe('the tick after which the log begins'),
   })
@@ -37,7 +39,7 @@ const event = z
     cause: z.enum(CAUSES),
     when: z.number().min(0).max(1).describe('when in the tick'),
     dwell: seconds.describe('since the begin'),
-    normal: pair.optional().describe('unit, from a to b; solid pairs only'),
+    normal: vector.optional().describe('unit, from a to b; solid pairs only; as long as the dimension'),
     impulse: z.number().min(0).optional().describe('newton seconds along the normal in this tick; solid pairs only'),
     friction: z.number().min(0).optional().describe('newton seconds across the normal in this tick; solid pairs only'),
     closingSpeed: z
@@ -58,8 +60,8 @@ const ray = z
       .strictObject({
         body: z.string(),
         collider,
-        point: pair,
-        normal: pair,
+        point: vector,
+        normal: vector,
         fraction: z.number().min(0).max(1),
         distance: z.number().min(0),
       })

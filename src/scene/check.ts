@@ -5,32 +5,58 @@
 import { DYNAMIC_FIELDS } from '../2d/solve/dynamics.ts'
 import { KeenError } from '../core/index.ts'
 import { hint } from '../core/suggest.ts'
-import { findMistakes } from './mistakes.ts'
+import { Finder2 } from './mistakes2d.ts'
+import { Finder3 } from './mistakes3d.ts'
+import { type Models, modelParts, modelShape } from './models.ts'
+import type { SceneSide } from './parts.ts'
 import { formProblems, type Problem, placeOf, refuse } from './problems.ts'
-import { type Scene, type SceneShape, type SceneSide, sceneSchema } from './schema.ts'
-import { sceneShape } from './shapes.ts'
+import { type Scene, type SceneBody, type SceneCollider, sceneSchema } from './schema.ts'
+import type { Scene2, SceneBody2 } from './schema2d.ts'
+import type { Scene3, SceneBody3, SceneModel } from './schema3d.ts'
+import { sceneShape2 } from './shapes2d.ts'
+import { rotation3, sceneShape3 } from './shapes3d.ts'
 
 /**
  * All problems of a scene. Without an error it runs; warnings and hints are about what it will not do.
  * @param json the parsed file
+ * @param models as `loadModels` gives them; without them nothing is said about the models of the scene
  */
-export function check(json: unknown): Problem[] {
-  const parsed = sceneSchema.safeParse(json)
-  if (!parsed.success) return formProblems(json, parsed.error.issues)
-  const problems = checkNames(parsed.data)
-  return problems.length > 0 ? problems : findMistakes(parsed.data)
+export function check(json: unknown, models: Models | null = null): Problem[] {
+  const scene = parse(json)
+  if (Array.isArray(scene)) return scene
+  const problems = checkNames(scene, models)
+  if (problems.some((problem) => problem.level === 'error')) return problems
+  if (scene.dimension === '2d') return [...problems, ...new Finder2(scene).run()]
+  // What comes from models cannot be judged without them.
+  const untold = models === null && scene.bodies.some((body) => body.model !== undefined)
+  return untold ? problems : [...problems, ...new Finder3(scene, models ?? new Map()).run()]
 }
 
 /**
  * The scene of a parsed file.
+ * @param dimension asks for a scene of that dimension; the other is an error
  * @throws KeenError `bad-scene`, naming every place, what was found there and what was expected
  */
-export function readScene(json: unknown): Scene {
+export function readScene(json: unknown, dimension: '2d'): Scene2
+export function readScene(json: unknown, dimension: '3d'): Scene3
+export function readScene(json: unknown): Scene
+export function readScene(json: unknown, dimension?: '2d' | '3d'): Scene {
+  const scene = parse(json)
+  if (Array.isArray(scene)) refuse(scene)
+  else {
+    refuse(checkNames(scene, null))
+    if (dimension === undefined || scene.dimension === dimension) return scene
+    throw new KeenError('bad-scene', `the scene is ${scene.dimension}, and a ${dimension} scene is wanted`)
+  }
+  return scene as never
+}
+
+/** The scene, or what is wrong with its form. */
+function parse(json: unknown): Scene | Problem[] {
+  const dimension = (json as { dimension?: unknown } | null | undefined)?.dimension
+  const known = dimension === '2d' || dimension === '3d' ? dimension : null
   const parsed = sceneSchema.safeParse(json)
-  if (!parsed.success) refuse(formProblems(json, parsed.error.issues))
-  const scene = parsed.data as Scene
-  refuse(checkNames(scene))
-  return scene
+  return parsed.success ? parsed.data : formProblems(json, parsed.error.issues, known)
 }
 
 class Checker {
@@ -38,6 +64,10 @@ class Checker {
 
   error(code: string, path: readonly PropertyKey[], message: string): void {
     this.problems.push({ level: 'error', code, place: placeOf(path), message })
+  }
+
+  warn(code: string, path: readonly PropertyKey[], message: string): void {
+    this.problems.push({ level: 'warning', code, place: placeOf(path), message })
   }
 
   known(kind: string, value: string, all: readonly string[], path: readonly PropertyKey[]): boolean {
@@ -60,7 +90,7 @@ class Checker {
   }
 }
 
-function checkNames(scene: Scene): Problem[] {
+function checkNames(scene: Scene, models: Models | null): Problem[] {
   const checker = new Checker()
   const layers = scene.layers.names
   const tags = scene.tags ?? []
@@ -94,7 +124,12 @@ function checkNames(scene: Scene): Problem[] {
   /** A body and, with an index, one of its colliders. */
   const bodyAndCollider = (name: string, collider: number | undefined, path: readonly PropertyKey[]): void => {
     if (!checker.known('body', name, bodies, [...path, 'body']) || collider === undefined) return
-    const count = scene.bodies[bodies.indexOf(name)].colliders?.length ?? 0
+    const owner: SceneBody = scene.bodies[bodies.indexOf(name)]
+    // What a model makes is counted only where it is there.
+    const model = 'model' in owner ? owner.model : undefined
+    if (model !== undefined && !(models?.has(model.file) && !(models.get(model.file) instanceof KeenError))) return
+    const made = model === undefined ? 0 : modelParts(model, models!).length
+    const count = (owner.colliders?.length ?? 0) + made
     if (collider < count) return
     const has = count === 0 ? 'no colliders' : count === 1 ? '1 collider' : `${count} colliders`
     checker.error(
@@ -104,7 +139,11 @@ function checkNames(scene: Scene): Problem[] {
     )
   }
 
-  for (const [index, body] of scene.bodies.entries()) checkBody(checker, scene, index, body, layerSet)
+  for (const [index, body] of scene.bodies.entries()) {
+    checkBody(checker, scene, index, body, layerSet)
+    if (scene.dimension === '2d') checkForces(checker, index, scene.bodies[index])
+    else checkSpace(checker, index, scene.bodies[index], scene.tags ?? [], layerSet, models)
+  }
   for (const [index, action] of (scene.actions ?? []).entries()) {
     const path = ['actions', index]
     bodyAndCollider(action.body, 'collider' in action ? action.collider : undefined, path)
@@ -151,7 +190,7 @@ function checkBody(
     layerSet(collider.layer, [...path, 'colliders', at, 'layer'])
     if (collider.solid !== undefined) layerSet(collider.solid, [...path, 'colliders', at, 'solid'])
     if (collider.sense !== undefined) layerSet(collider.sense, [...path, 'colliders', at, 'sense'])
-    checkShape(checker, collider.shape, [...path, 'colliders', at, 'shape'])
+    checkShape(checker, scene.dimension, collider, [...path, 'colliders', at, 'shape'])
     if (collider.shape.kind === 'halfspace' && body.type !== 'static') {
       checker.error('bad-shape', [...path, 'colliders', at, 'shape'], 'a halfspace belongs on a static body')
     }
@@ -168,18 +207,6 @@ function checkBody(
         `a static body takes no ${field}; make it kinematic, or take it out`,
       )
     }
-  }
-  if (body.type !== 'dynamic') {
-    for (const field of DYNAMIC_FIELDS) {
-      if (body[field] === undefined) continue
-      checker.error(
-        'not-dynamic',
-        [...path, field],
-        `a ${body.type} body takes no ${field}: make it dynamic, or take it out`,
-      )
-    }
-  } else if (body.path !== undefined) {
-    checker.error('bad-value', [...path, 'path'], 'a dynamic body takes no path: make it kinematic, or push it')
   }
   if (body.path === undefined) return
   for (const field of ['velocity', 'spin'] as const) {
@@ -198,7 +225,7 @@ function checkBody(
   }
   const first = points[0]
   const last = points[points.length - 1]
-  if (loop === true && (first.at[0] !== last.at[0] || first.at[1] !== last.at[1])) {
+  if (loop === true && first.at.some((value, axis) => value !== last.at[axis])) {
     checker.error(
       'open-loop',
       [...path, 'path', 'points', points.length - 1, 'at'],
@@ -207,10 +234,96 @@ function checkBody(
   }
 }
 
+/** What only bodies of the plane have. */
+function checkForces(checker: Checker, index: number, body: SceneBody2): void {
+  const path = ['bodies', index]
+  if (body.type !== 'dynamic') {
+    for (const field of DYNAMIC_FIELDS) {
+      if (body[field] === undefined) continue
+      checker.error(
+        'not-dynamic',
+        [...path, field],
+        `a ${body.type} body takes no ${field}: make it dynamic, or take it out`,
+      )
+    }
+  } else if (body.path !== undefined) {
+    checker.error('bad-value', [...path, 'path'], 'a dynamic body takes no path: make it kinematic, or push it')
+  }
+}
+
+/** What only bodies of space have: rotations and models. */
+function checkSpace(
+  checker: Checker,
+  index: number,
+  body: SceneBody3,
+  tags: readonly string[],
+  layerSet: (set: string | readonly string[], path: readonly PropertyKey[]) => void,
+  models: Models | null,
+): void {
+  const path = ['bodies', index]
+  const turn = (rotation: SceneBody3['rotation'], more: readonly PropertyKey[]): void => {
+    if (rotation === undefined) return
+    const numbers = Array.isArray(rotation) ? rotation : rotation.axis
+    if (numbers.some((value) => value !== 0)) rotation3(rotation)
+    else checker.error('bad-value', [...path, ...more], 'a rotation needs an axis, or a quaternion, that is not zero')
+  }
+  turn(body.rotation, ['rotation'])
+  for (const [at, collider] of (body.colliders ?? []).entries()) turn(collider.rotation, ['colliders', at, 'rotation'])
+  for (const [at, point] of (body.path?.points ?? []).entries())
+    turn(point.rotation, ['path', 'points', at, 'rotation'])
+  if (body.model === undefined) return
+  const place = [...path, 'model']
+  for (const [at, rule] of body.model.nodes.entries()) {
+    for (const field of ['layer', 'solid', 'sense'] as const) {
+      const set = rule[field]
+      if (set !== undefined) layerSet(set, [...place, 'nodes', at, field])
+    }
+    for (const [tagAt, tag] of (rule.tags ?? []).entries()) {
+      checker.known('tag', tag, tags, [...place, 'nodes', at, 'tags', tagAt])
+    }
+  }
+  if (models !== null) checkModel(checker, body.model, place, models)
+}
+
+function checkModel(checker: Checker, model: SceneModel, place: readonly PropertyKey[], models: Models): void {
+  const file = models.get(model.file)
+  if (file === undefined || file instanceof KeenError) {
+    checker.error('bad-model', [...place, 'file'], file?.message ?? `${model.file} was not read`)
+    return
+  }
+  for (const warning of file.warnings) checker.warn('model', [...place, 'file'], warning)
+  const parts = modelParts(model, models)
+  for (const [at, rule] of model.nodes.entries()) {
+    if (parts.some((part) => part.index === at)) continue
+    const names = [...new Set(file.nodes.map((node) => node.name))]
+    const taken = parts.length > 0 ? ' and is not taken by a rule before' : ''
+    checker.warn(
+      'no-node',
+      [...place, 'nodes', at, 'name'],
+      `no node with triangles fits ${JSON.stringify(rule.name)}${taken}; ${hint(rule.name, names)}`,
+    )
+  }
+  for (const part of parts) {
+    try {
+      modelShape(part)
+    } catch (error) {
+      if (!(error instanceof KeenError)) throw error
+      const what = `${JSON.stringify(part.node.name)} makes no ${part.rule.shape}: ${error.message}`
+      checker.error('bad-model', [...place, 'nodes', part.index], what)
+    }
+  }
+}
+
 /** What the numbers of a shape make, or why they make none. */
-function checkShape(checker: Checker, shape: SceneShape, path: readonly PropertyKey[]): void {
+function checkShape(
+  checker: Checker,
+  dimension: Scene['dimension'],
+  { shape }: SceneCollider,
+  path: readonly PropertyKey[],
+): void {
   try {
-    sceneShape(shape)
+    if (dimension === '2d') sceneShape2(shape as Parameters<typeof sceneShape2>[0])
+    else sceneShape3(shape as Parameters<typeof sceneShape3>[0])
   } catch (error) {
     if (!(error instanceof KeenError)) throw error
     checker.error('bad-shape', path, error.message)

@@ -1,13 +1,11 @@
-/** Scene files: reading, checking and playing them. */
+/** Scene files of either dimension: reading, checking and playing them. */
 export { check, readScene } from './check.ts'
-export {
-  type RayState,
-  type SceneEvent,
-  type SceneKinds,
-  ScenePlayer,
-  type SceneWorld,
-  type StepReport,
-} from './play.ts'
+export { loadModels, type Models, modelFiles } from './models.ts'
+export type { SceneSide, SceneWatch } from './parts.ts'
+export { playScene, type ScenePlayer } from './play.ts'
+export { type RayState2, type SceneEvent2, type SceneKinds2, ScenePlayer2, type SceneWorld2 } from './play2d.ts'
+export { type RayState3, type SceneEvent3, type SceneKinds3, ScenePlayer3, type SceneWorld3 } from './play3d.ts'
+export type { RayState, StepReport } from './player.ts'
 export { type Problem, problemText } from './problems.ts'
 export {
   type Scene,
@@ -15,10 +13,20 @@ export {
   type SceneBody,
   type SceneCollider,
   type SceneRay,
-  type SceneShape,
-  type SceneSide,
-  type SceneWatch,
   sceneJsonSchema,
   sceneSchema,
 } from './schema.ts'
-export { sceneShape, shapeOf } from './shapes.ts'
+export type { Scene2, SceneAction2, SceneBody2, SceneCollider2, SceneRay2, SceneShape2 } from './schema2d.ts'
+export type {
+  NodeRule,
+  Scene3,
+  SceneAction3,
+  SceneBody3,
+  SceneCollider3,
+  SceneModel,
+  SceneRay3,
+  SceneShape3,
+} from './schema3d.ts'
+export { readShape } from './shapes.ts'
+export { sceneShape2 } from './shapes2d.ts'
+export { sceneShape3 } from './shapes3d.ts'

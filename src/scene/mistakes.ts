@@ -2,59 +2,90 @@
  * Mistakes of a scene that runs but will not do what it was made for: masks that can never match, things that can never
  * report, motions that lead nowhere. Each with its place and its cure. Asked only of scenes whose names are right.
  */
-
-import { type AskingShape2, type Collider2, distance, type Pose2, type Shape2, type Vec2 } from '../2d/index.ts'
 import { masks, PASS, RESPONSE_NAMES, SENSE, SOLID } from '../core/filter.ts'
 import { defineLayers, type Layers } from '../core/index.ts'
-import { cosSin } from '../core/maths.ts'
-import { type SceneKinds, ScenePlayer } from './play.ts'
+import type { SceneSide } from './parts.ts'
 import { type Problem, placeOf } from './problems.ts'
-import type { Scene, SceneBody, SceneCollider, SceneSide } from './schema.ts'
-import { sceneShape, vector } from './shapes.ts'
+import type { Scene, SceneBody } from './schema.ts'
 
 /** Metres up to which two that overlap only touch. */
 const TOUCHING = 1e-6
-/** Metres that a fall is followed. */
-const FALL = 1e4
+
+/** How a collider of the scene is filtered, and where in its body the file says so. */
+export interface Filtered {
+  readonly layer: string | readonly string[]
+  readonly tags?: readonly string[]
+  readonly solid?: readonly string[]
+  readonly sense?: readonly string[]
+  readonly sensor?: boolean
+}
+
+export interface Part {
+  readonly spec: Filtered
+  readonly path: Path
+}
+
+/** A straight way of a body's origin. */
+export interface Leg<V> {
+  readonly from: V
+  readonly by: V
+  /** Metres and seconds of the whole way. */
+  readonly length: number
+  readonly seconds: number
+}
+
+/** What is asked of the world before its first tick. */
+interface Standing<C> {
+  readonly body: { readonly name: string | null; readonly type: string }
+  readonly mine: C & { readonly index: number }
+  readonly other: C & { readonly index: number }
+  readonly depth: number
+}
 
 /** A collider of the scene in one of the states that it is in at some time. */
-interface State {
+export interface State {
   readonly body: SceneBody
   readonly bodyIndex: number
-  readonly collider: SceneCollider
+  readonly part: Part
+  /** Among the colliders of its body. */
   readonly index: number
   readonly at: number
   readonly press: number
   readonly meet: number
 }
 
-type Path = readonly PropertyKey[]
-type Part = Collider2<SceneKinds>
+export type Path = readonly PropertyKey[]
 
-/** All such mistakes, in the order of the file's sections. */
-export function findMistakes(scene: Scene): Problem[] {
-  return new Finder(scene).run()
-}
-
-class Finder {
+/** Finds the mistakes that both dimensions know; a dimension adds its geometry and its own. */
+export abstract class Finder<V, C> {
   private readonly scene: Scene
   private readonly layers: Layers
-  private readonly states: readonly State[]
-  /** The scene before its first tick. */
-  private readonly player: ScenePlayer
+  protected states: readonly State[] = []
   private readonly problems: Problem[] = []
 
   constructor(scene: Scene) {
     this.scene = scene
-    this.player = new ScenePlayer(scene)
     const { names, otherwise, pairs } = scene.layers
     this.layers = defineLayers(names, { otherwise, pairs })
-    this.states = scene.bodies.flatMap((body, bodyIndex) =>
-      (body.colliders ?? []).flatMap((collider, index) => this.statesOf(body, bodyIndex, collider, index)),
-    )
   }
 
+  /** The colliders of a body in the order of the world's. */
+  protected abstract parts(index: number): readonly Part[]
+  /** The straight ways of a body's origin over the whole scene. */
+  protected abstract legs(index: number): readonly Leg<V>[]
+  /** The least extent of a collider's shape: what a motion has to bridge in one tick to pass it. */
+  protected abstract thickness(state: State): number
+  /** Whether a leg leads through a collider. */
+  protected abstract crosses(leg: Leg<V>, state: State): boolean
+  /** Who overlaps whom before the first tick, solid to each other: each pair of bodies once, by the age of the younger. */
+  protected abstract standing(): Iterable<Standing<C> & { readonly name: string }>
+  /** What only bodies of this dimension do wrong. */
+  protected abstract ownMistakes(body: SceneBody, index: number): void
+
   run(): Problem[] {
+    this.states = this.scene.bodies.flatMap((body, bodyIndex) =>
+      this.parts(bodyIndex).flatMap((part, index) => this.statesOf(body, bodyIndex, part, index)),
+    )
     this.pairRows()
     for (const [index, body] of this.scene.bodies.entries()) this.body(body, index)
     this.startOverlaps()
@@ -64,25 +95,26 @@ class Finder {
     return this.problems
   }
 
-  private add(level: Problem['level'], code: string, path: Path, message: string, cure: string): void {
+  protected add(level: Problem['level'], code: string, path: Path, message: string, cure: string): void {
     this.problems.push({ level, code, place: placeOf(path), message, cure })
   }
 
   /** The words of a collider as it starts, and after each action that puts it on another layer. */
-  private statesOf(body: SceneBody, bodyIndex: number, collider: SceneCollider, index: number): State[] {
+  private statesOf(body: SceneBody, bodyIndex: number, part: Part, index: number): State[] {
     const { layers } = this
+    const { spec } = part
     const state = (set: string | readonly string[], byHand: boolean): State => {
       const at = layers.mask(...listOf(set)) | 0
-      const solid = byHand && collider.solid !== undefined ? layers.mask(...collider.solid) : layers.solidBits(at)
-      const sense = byHand && collider.sense !== undefined ? layers.mask(...collider.sense) : layers.senseBits(at)
-      const sensor = collider.sensor === true || (solid === 0 && sense !== 0)
-      return { body, bodyIndex, collider, index, at, press: sensor ? 0 : solid, meet: solid | sense }
+      const solid = byHand && spec.solid !== undefined ? layers.mask(...spec.solid) : layers.solidBits(at)
+      const sense = byHand && spec.sense !== undefined ? layers.mask(...spec.sense) : layers.senseBits(at)
+      const sensor = spec.sensor === true || (solid === 0 && sense !== 0)
+      return { body, bodyIndex, part, index, at, press: sensor ? 0 : solid, meet: solid | sense }
     }
     const later = (this.scene.actions ?? []).flatMap((action) => {
       const meant = action.do === 'layer' && action.body === body.name
       return meant && (action.collider === undefined || action.collider === index) ? [state(action.layer, false)] : []
     })
-    return [state(collider.layer, true), ...later]
+    return [state(spec.layer, true), ...later]
   }
 
   private occupied(layer: string): boolean {
@@ -118,8 +150,8 @@ class Finder {
 
   private body(body: SceneBody, index: number): void {
     const path = ['bodies', index]
-    const colliders = body.colliders ?? []
-    if (colliders.length === 0) {
+    const parts = this.parts(index)
+    if (parts.length === 0) {
       this.add(
         'warning',
         'no-collider',
@@ -128,11 +160,14 @@ class Finder {
         'give it a collider, or take it out',
       )
     }
-    for (const [at, collider] of colliders.entries()) {
+    for (const { spec, path: place } of new Set(parts)) {
       for (const field of ['solid', 'sense'] as const) {
-        if (collider[field] !== undefined) this.empty(collider[field], [...path, 'colliders', at, field])
+        if (spec[field] !== undefined) this.empty(spec[field], [...path, ...place, field])
       }
-      const twin = colliders.findIndex((each) => sameCollider(each, collider))
+    }
+    const colliders = (body.colliders ?? []).map((each) => JSON.stringify(each))
+    for (const [at, collider] of colliders.entries()) {
+      const twin = colliders.indexOf(collider)
       if (twin < at) {
         this.add(
           'warning',
@@ -144,10 +179,7 @@ class Finder {
       }
     }
     this.oneSided(body, index)
-    if (body.type === 'dynamic') {
-      this.floor(body, index)
-      this.weight(body, index)
-    }
+    this.ownMistakes(body, index)
     if (body.type === 'kinematic') {
       this.motion(body, index)
       this.speed(body, index)
@@ -156,18 +188,18 @@ class Finder {
 
   /** Words by hand that want to meet somebody who does not want to meet them. */
   private oneSided(body: SceneBody, index: number): void {
-    for (const [at, collider] of (body.colliders ?? []).entries()) {
-      if (collider.solid === undefined && collider.sense === undefined) continue
+    for (const [at, { spec, path }] of this.parts(index).entries()) {
+      if (spec.solid === undefined && spec.sense === undefined) continue
       const own = this.states.find((state) => state.body === body && state.index === at)!
       for (const other of this.states) {
         if (other.body === body || respond(own, other) !== PASS) continue
         if ((other.at & own.meet) === 0 || (own.at & other.meet) !== 0) continue
-        const field = collider.solid !== undefined ? 'solid' : 'sense'
+        const field = spec.solid !== undefined ? 'solid' : 'sense'
         const layer = this.layers.names((other.at & own.meet) >>> 0)[0]
         this.add(
           'warning',
           'one-sided',
-          ['bodies', index, 'colliders', at, field],
+          ['bodies', index, ...path, field],
           `wants to meet ${JSON.stringify(layer)}, but ${JSON.stringify(other.body.name)} lets ${this.layers.names(own.at >>> 0).join('+')} pass: a response needs both sides`,
           `add ${JSON.stringify(this.layers.names(own.at >>> 0)[0])} to the words of ${JSON.stringify(other.body.name)}, or a row to layers.pairs`,
         )
@@ -180,8 +212,7 @@ class Finder {
   private motion(body: SceneBody, index: number): void {
     const moves =
       body.path !== undefined ||
-      (body.velocity !== undefined && (body.velocity[0] !== 0 || body.velocity[1] !== 0)) ||
-      (body.spin !== undefined && body.spin !== 0) ||
+      [body.velocity ?? 0, body.spin ?? 0].flat().some((value) => value !== 0) ||
       (this.scene.actions ?? []).some((action) => action.body === body.name && action.do === 'teleport')
     if (moves) return
     const own = this.states.filter((state) => state.body === body)
@@ -200,19 +231,17 @@ class Finder {
 
   /** A motion so fast that the body is before an obstacle in one tick and behind it in the next. */
   private speed(body: SceneBody, index: number): void {
-    const legs = this.legs(body)
+    const legs = this.legs(index)
     const rate = this.scene.rate ?? 60
     for (const state of this.states) {
       if (state.body !== body) continue
-      const own = thickness(state.collider)
+      const own = this.thickness(state)
       for (const other of this.states) {
         if (other.body.type !== 'static' || respond(state, other) !== SOLID) continue
-        const thin = thickness(other.collider)
-        for (const { from, by, seconds } of legs) {
-          const step = Math.hypot(by.x, by.y) / (seconds * rate)
-          if (own + thin >= step) continue
-          const target = this.player.world.find(other.body.name)!.colliders[other.index]
-          if (!this.player.world.raycast.any({ from, by }, { where: (collider) => collider === target })) continue
+        const thin = this.thickness(other)
+        for (const leg of legs) {
+          const step = leg.length / (leg.seconds * rate)
+          if (own + thin >= step || !this.crosses(leg, other)) continue
           this.add(
             'warning',
             'too-fast',
@@ -226,101 +255,23 @@ class Finder {
     }
   }
 
-  /** The straight ways of a body's origin over the whole scene. */
-  private legs(body: SceneBody): { from: Vec2; by: Vec2; seconds: number }[] {
-    if (body.path === undefined) {
-      const [x, y] = body.velocity ?? [0, 0]
-      const seconds = this.player.ticks / (this.scene.rate ?? 60)
-      return [{ from: vector(body.at ?? [0, 0]), by: { x: x * seconds, y: y * seconds }, seconds }]
-    }
-    return body.path.points.slice(1).map((point, at) => {
-      const before = body.path!.points[at]
-      return {
-        from: vector(before.at),
-        by: { x: point.at[0] - before.at[0], y: point.at[1] - before.at[1] },
-        seconds: point.time - before.time,
-      }
-    })
-  }
-
   private startOverlaps(): void {
     const names = this.scene.bodies.map((body) => body.name)
-    for (const body of this.player.world.bodies()) {
-      for (const met of body.overlapping()) {
-        if (met.response !== 'solid' || met.body.serial < body.serial) continue
-        const depth = depthOf(met.mine, met.other)
-        if (depth < TOUCHING) continue
-        this.add(
-          'hint',
-          'start-overlap',
-          ['bodies', names.indexOf(met.body.name!)],
-          `starts ${Number(depth.toPrecision(2))} m deep within ${JSON.stringify(body.name)} (colliders ${met.other.index} and ${met.mine.index}), and the two are solid to each other${
-            body.type === 'dynamic' || met.body.type === 'dynamic' ? ': they will be pushed apart' : ''
-          }`,
-          'move one of them, or let the pair sense or pass',
-        )
-        break
-      }
-    }
-  }
-
-  /** A dynamic body that falls, and that nothing solid is below: on a sensor, or on nothing at all. */
-  private floor(body: SceneBody, index: number): void {
-    const { world } = this.player
-    const { x, y } = world.gravity
-    const scale = body.gravityScale ?? 1
-    const length = Math.sqrt(x * x + y * y) * Math.abs(scale)
-    if (length === 0 || body.locks?.y === true || body.locks?.x === true) return
-    const mover = world.find(body.name)!
-    const fall = { x: (x * scale * FALL) / length, y: (y * scale * FALL) / length }
-    let sensor: Part | null = null
-    for (const collider of mover.colliders) {
-      for (const shape of askingParts(collider.shape)) {
-        const { at: from, angle } = poseOf(collider)
-        const to = { x: from.x + fall.x, y: from.y + fall.y }
-        for (const hit of world.shapecast.all(
-          { shape: shape as AskingShape2, from, to, angle },
-          { as: collider, response: 'any', except: mover },
-        )) {
-          if (hit.body.type === 'dynamic') continue
-          if (respondBetween(this.states, collider, hit.collider) === SOLID) return
-          sensor ??= hit.collider
-        }
-      }
-    }
-    if (mover.colliders.length === 0) return
-    if (sensor !== null) {
-      this.add(
-        'warning',
-        'sensor-floor',
-        ['bodies', index],
-        `will fall through ${JSON.stringify(sensor.body.name)}, which only senses it, and nothing solid is below`,
-        `let the pair of layers be 'solid', or give ${JSON.stringify(sensor.body.name)} a solid collider`,
-      )
-    } else {
+    const told = new Set<string>()
+    for (const { name, body, mine, other, depth } of this.standing()) {
+      if (depth < TOUCHING || told.has(name)) continue
+      told.add(name)
+      const type = this.scene.bodies[names.indexOf(name)].type
       this.add(
         'hint',
-        'no-floor',
-        ['bodies', index],
-        `falls without end: nothing solid is below ${JSON.stringify(body.name)}`,
-        'put something solid below it, set gravityScale or gravity to 0, or make it kinematic',
+        'start-overlap',
+        ['bodies', names.indexOf(body.name!)],
+        `starts ${Number(depth.toPrecision(2))} m deep within ${JSON.stringify(name)} (colliders ${other.index} and ${mine.index}), and the two are solid to each other${
+          type === 'dynamic' || body.type === 'dynamic' ? ': they will be pushed apart' : ''
+        }`,
+        'move one of them, or let the pair sense or pass',
       )
     }
-  }
-
-  /** A dynamic body whose mass nobody has thought of. */
-  private weight(body: SceneBody, index: number): void {
-    if (body.mass !== undefined || (body.colliders ?? []).length === 0) return
-    const mover = this.player.world.find(body.name)!
-    const light = mover.colliders.every((each) => each.sensor || each.density === 0 || each.shape.area === 0)
-    if (!light) return
-    this.add(
-      'hint',
-      'no-mass',
-      ['bodies', index],
-      'none of its colliders has area and density, so it weighs 1 kg',
-      "give the body a 'mass', or a collider a density",
-    )
   }
 
   private actions(): void {
@@ -454,7 +405,7 @@ class Finder {
     if (typeof side === 'string' || Array.isArray(side)) {
       return (state.at & this.layers.mask(...listOf(side))) !== 0
     }
-    if ('tag' in side) return state.collider.tags?.includes(side.tag) === true
+    if ('tag' in side) return state.part.spec.tags?.includes(side.tag) === true
     return side.body === state.body.name && (side.collider === undefined || side.collider === state.index)
   }
 }
@@ -463,48 +414,11 @@ function listOf(set: string | readonly string[]): readonly string[] {
   return typeof set === 'string' ? [set] : set
 }
 
-function respond(a: State, b: State): number {
+export function respond(a: State, b: State): number {
   if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static')) return PASS
   return masks(a.at, a.press, a.meet, b.at, b.press, b.meet)
 }
 
-function sameCollider(a: SceneCollider, b: SceneCollider): boolean {
-  return JSON.stringify(a) === JSON.stringify(b)
-}
-
-/** The least extent of a collider's shape: what a motion has to bridge in one tick to pass it. */
-function thickness(collider: SceneCollider): number {
-  const { bounds } = sceneShape(collider.shape)
-  if (collider.shape.kind === 'polyline' || collider.shape.kind === 'segment') return 0
-  return Math.min(bounds.max.x - bounds.min.x, bounds.max.y - bounds.min.y)
-}
-
 function tidy(metres: number): number {
   return Number(metres.toPrecision(3))
-}
-
-/** Where a collider is in the world. */
-function poseOf({ body, at, angle }: Part): Pose2 {
-  const turn = Float64Array.of(body.angle, 0, 0)
-  cosSin(turn, 0)
-  const [, cos, sin] = turn
-  const place = { x: body.at.x + cos * at.x - sin * at.y, y: body.at.y + sin * at.x + cos * at.y }
-  return { at: place, angle: body.angle + angle }
-}
-
-function depthOf(one: Part, other: Part): number {
-  return -distance(one.shape, poseOf(one), other.shape, poseOf(other)).distance
-}
-
-/** The shapes by which a shape can ask: none for a polyline. */
-function askingParts(shape: Shape2): Shape2[] {
-  return shape.kind === 'polyline' || shape.kind === 'halfspace' ? [] : [shape]
-}
-
-function respondBetween(states: readonly State[], one: Part, other: Part): number {
-  const find = (each: Part): State | undefined =>
-    states.find((state) => state.body.name === each.body.name && state.index === each.index)
-  const a = find(one)
-  const b = find(other)
-  return a === undefined || b === undefined ? PASS : respond(a, b)
 }

@@ -17,6 +17,14 @@ export interface Problem {
 
 type Path = readonly PropertyKey[]
 
+/** Words of the one dimension where the other is meant: each is told as what it is. */
+interface Foreign {
+  readonly dimension: '2d' | '3d'
+  readonly kinds: readonly string[]
+  /** Fields of the other dimension, and what they are called here, if anything. */
+  readonly fields: Readonly<Record<string, string | null>>
+}
+
 /** A path as one would write it in code. */
 export function placeOf(path: Path): string {
   let text = ''
@@ -38,12 +46,63 @@ function valueAt(root: unknown, path: Path): unknown {
   return value
 }
 
-/** zod's issues in the words of this library. */
-export function formProblems(root: unknown, issues: readonly z.core.$ZodIssue[]): Problem[] {
-  return issues.flatMap((issue) => formProblem(root, issue, []))
+const FORCES = [
+  'mass',
+  'inertia',
+  'gravityScale',
+  'damping',
+  'spinDamping',
+  'locks',
+  'sweep',
+  'sleeps',
+  'density',
+  'friction',
+  'restitution',
+  'surfaceSpeed',
+  'oneWay',
+  'gravity',
+  'pushOut',
+  'burst',
+]
+const FOREIGN: Readonly<Record<'2d' | '3d', Foreign>> = {
+  '2d': {
+    dimension: '3d',
+    kinds: ['sphere', 'cylinder', 'cone', 'hull', 'mesh', 'heightfield'],
+    fields: { rotation: 'angle', model: null, eye: 'view.min', target: 'view.max', z: null },
+  },
+  '3d': {
+    dimension: '2d',
+    kinds: ['circle', 'polygon', 'segment', 'polyline', 'push', 'blast', 'dynamic'],
+    fields: {
+      angle: 'rotation',
+      width: 'x, y and z',
+      min: 'view.eye',
+      max: 'view.target',
+      ...Object.fromEntries(FORCES.map((field) => [field, null])),
+    },
+  },
 }
 
-function formProblem(root: unknown, issue: z.core.$ZodIssue, prefix: Path): Problem[] {
+/**
+ * zod's issues in the words of this library.
+ * @param dimension of the scene, so that what belongs to the other is told as that; null where it is not known
+ */
+export function formProblems(
+  root: unknown,
+  issues: readonly z.core.$ZodIssue[],
+  dimension: '2d' | '3d' | null,
+): Problem[] {
+  const foreign = dimension === null ? null : FOREIGN[dimension]
+  return issues.flatMap((issue) => formProblem(root, issue, [], foreign))
+}
+
+/** Says of a value that the other dimension has it, or nothing. */
+function strayed(value: unknown, foreign: Foreign | null): string {
+  if (foreign === null || typeof value !== 'string' || !foreign.kinds.includes(value)) return ''
+  return `: that is of ${foreign.dimension} scenes`
+}
+
+function formProblem(root: unknown, issue: z.core.$ZodIssue, prefix: Path, foreign: Foreign | null): Problem[] {
   const path = [...prefix, ...issue.path]
   const at = (code: string, message: string, more: Path = []): Problem[] => [
     { level: 'error', code, place: placeOf([...path, ...more]), message },
@@ -52,49 +111,71 @@ function formProblem(root: unknown, issue: z.core.$ZodIssue, prefix: Path): Prob
   const found = value === undefined ? 'nothing' : show(value)
   switch (issue.code) {
     case 'unrecognized_keys':
-      return issue.keys.flatMap((key) => at('unknown-field', 'there is no such field here', [key]))
+      return issue.keys.flatMap((key) => at('unknown-field', fieldText(key, foreign), [key]))
     case 'invalid_value': {
       const expected = issue.values.map((each) => show(each)).join(', ')
       const text = typeof value === 'string' ? `; ${hint(value, issue.values.map(String))}` : ''
-      return at('bad-value', `found ${found}, expected ${issue.values.length > 1 ? 'one of ' : ''}${expected}${text}`)
+      return at(
+        'bad-value',
+        `found ${found}${strayed(value, foreign)}, expected ${issue.values.length > 1 ? 'one of ' : ''}${expected}${text}`,
+      )
     }
     case 'invalid_union':
-      return unionProblem(root, issue, path, found)
+      return unionProblem(root, issue, path, found, foreign)
     case 'too_small':
     case 'too_big':
     case 'invalid_type':
-      return at(value === undefined ? 'missing' : 'bad-value', `found ${found}, expected ${expectation(issue)}`)
+      return at(value === undefined ? 'missing' : 'bad-value', `found ${found}, expected ${expectation(issue, value)}`)
     default:
       return at('bad-value', `found ${found}: ${issue.message}`)
   }
 }
 
-function unionProblem(root: unknown, issue: z.core.$ZodIssueInvalidUnion, path: Path, found: string): Problem[] {
+/** What to say of a field that there is not. */
+function fieldText(key: string, foreign: Foreign | null): string {
+  if (foreign === null || !Object.hasOwn(foreign.fields, key)) return 'there is no such field here'
+  const own = foreign.fields[key]
+  return `is of ${foreign.dimension} scenes${own === null ? '' : `; here it is ${own}`}`
+}
+
+function unionProblem(
+  root: unknown,
+  issue: z.core.$ZodIssueInvalidUnion,
+  path: Path,
+  found: string,
+  foreign: Foreign | null,
+): Problem[] {
   if (issue.errors.length === 0) {
     const key = issue.discriminator ?? 'kind'
     const value = valueAt(root, path)
     const options = 'options' in issue && Array.isArray(issue.options) ? issue.options.map(String) : []
     const text = typeof value === 'string' ? hint(value, options) : `expected a '${key}' out of ${options.join(', ')}`
-    return [{ level: 'error', code: 'bad-value', place: placeOf(path), message: `found ${found}; ${text}` }]
+    const message = `found ${found}${strayed(value, foreign)}; ${text}`
+    return [{ level: 'error', code: 'bad-value', place: placeOf(path), message }]
   }
   // The branch that got furthest is the one that was meant.
   const depth = (errors: readonly z.core.$ZodIssue[]): number => Math.max(...errors.map((each) => each.path.length))
   const best = [...issue.errors].sort((a, b) => depth(b) - depth(a) || a.length - b.length)[0]
-  if (depth(best) > 0) return best.flatMap((each) => formProblem(root, each, path))
+  if (depth(best) > 0) return best.flatMap((each) => formProblem(root, each, path, foreign))
   const expected = [...new Set(issue.errors.flat().map((each) => expectation(each)))].join(', or ')
   return [{ level: 'error', code: 'bad-value', place: placeOf(path), message: `found ${found}, expected ${expected}` }]
 }
 
-function expectation(issue: z.core.$ZodIssue): string {
+/** Numbers of a point, which is a list of so many. */
+const AXES = ['x', 'y', 'z', 'w']
+
+function expectation(issue: z.core.$ZodIssue, value?: unknown): string {
   switch (issue.code) {
     case 'invalid_type':
       return issue.expected === 'tuple' ? 'a list of fixed length such as [x, y]' : article(issue.expected)
     case 'too_small': {
+      if (isPoint(issue, value)) return `[${AXES.slice(0, Number(issue.minimum)).join(', ')}]`
       if (issue.origin === 'array') return `a list of at least ${issue.minimum}`
       if (issue.origin === 'string') return 'a string that is not empty'
       return `a number ${issue.inclusive === true ? 'of at least' : 'above'} ${issue.minimum}`
     }
     case 'too_big': {
+      if (isPoint(issue, value)) return `[${AXES.slice(0, Number(issue.maximum)).join(', ')}]`
       if (issue.origin === 'array') return `a list of at most ${issue.maximum}`
       if (issue.origin === 'string') return `at most ${issue.maximum} characters`
       return `a number ${issue.inclusive === true ? 'of at most' : 'below'} ${issue.maximum}`
@@ -102,6 +183,13 @@ function expectation(issue: z.core.$ZodIssue): string {
     default:
       return issue.message
   }
+}
+
+/** Whether a list is too short or too long for the numbers of a point. */
+function isPoint(issue: z.core.$ZodIssueTooSmall | z.core.$ZodIssueTooBig, value: unknown): boolean {
+  const length = Number(issue.code === 'too_small' ? issue.minimum : issue.maximum)
+  const some = Array.isArray(value) && value.length > 0 && value.every((each) => typeof each === 'number')
+  return issue.origin === 'array' && some && (length === 2 || length === 3)
 }
 
 function article(type: string): string {

@@ -1,44 +1,27 @@
-/** Shapes of a scene file as values of the library. */
-import { box, capsule, circle, compound, halfspace, polygon, polyline, type Shape2, segment } from '../2d/index.ts'
+/** A shape by itself, as a command line or a tool gives it. */
+import type { z } from 'zod'
+import type { Shape2 } from '../2d/index.ts'
+import type { Shape3 } from '../3d/index.ts'
 import { formProblems, refuse } from './problems.ts'
-import { type SceneShape, shapeSchema } from './schema.ts'
+import { shapeSchema2 } from './schema2d.ts'
+import { shapeSchema3 } from './schema3d.ts'
+import { sceneShape2 } from './shapes2d.ts'
+import { sceneShape3 } from './shapes3d.ts'
 
-/** A point of a file as a vector. */
-export function vector(point: readonly [number, number]): { x: number; y: number } {
-  return { x: point[0], y: point[1] }
+/**
+ * The shape that the JSON of the scene format describes.
+ * @throws KeenError `bad-scene` with the place and the reason, `bad-shape`
+ */
+export function readShape(json: unknown, dimension: '2d'): Shape2
+export function readShape(json: unknown, dimension: '3d'): Shape3
+export function readShape(json: unknown, dimension: '2d' | '3d'): Shape2 | Shape3 {
+  return dimension === '2d'
+    ? sceneShape2(parse(shapeSchema2, json, '2d'))
+    : sceneShape3(parse(shapeSchema3, json, '3d'))
 }
 
-/** The shape of a scene file as a value of the library. Throws `bad-shape` where the numbers make none. */
-export function sceneShape(shape: SceneShape): Shape2 {
-  switch (shape.kind) {
-    case 'circle':
-      return circle(shape.radius)
-    case 'box':
-      return box(shape.width, shape.height, { radius: shape.radius ?? 0 })
-    case 'capsule':
-      return capsule(vector(shape.a), vector(shape.b), shape.radius)
-    case 'polygon':
-      return polygon(shape.points.map(vector), { radius: shape.radius ?? 0 })
-    case 'segment':
-      return segment(vector(shape.a), vector(shape.b))
-    case 'polyline':
-      return polyline(shape.points.map(vector), { loop: shape.loop })
-    case 'halfspace':
-      return halfspace(vector(shape.normal), shape.offset)
-    case 'compound':
-      return compound(
-        shape.parts.map((part) => ({
-          shape: sceneShape(part.shape),
-          at: part.at && vector(part.at),
-          angle: part.angle,
-        })),
-      )
-  }
-}
-
-/** A shape of the scene format, checked. Throws `bad-scene` with the place and the reason. */
-export function shapeOf(json: unknown): SceneShape {
-  const parsed = shapeSchema.safeParse(json)
-  if (!parsed.success) refuse(formProblems(json, parsed.error.issues))
-  return parsed.data as SceneShape
+function parse<T>(schema: z.ZodType<T>, json: unknown, dimension: '2d' | '3d'): T {
+  const parsed = schema.safeParse(json)
+  if (!parsed.success) refuse(formProblems(json, parsed.error.issues, dimension))
+  return parsed.data as T
 }

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
-import { drawWorld, fitView, layerColour, toSvg } from '../../src/draw/index.ts'
+import { drawWorld2, fitView, layerColour, toSvg } from '../../src/draw/index.ts'
 import { placeLabels } from '../../src/draw/view.ts'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
@@ -29,7 +29,7 @@ function scene() {
 test('solids are plain, sensors hatched and lit when somebody is in, what is off is a ghost', () => {
   const { world, sub } = scene()
   const fills = (): string[] =>
-    drawWorld(world).items.flatMap((item) =>
+    drawWorld2(world).items.flatMap((item) =>
       item.kind === 'round' ? [`${item.fill}${item.lit ? ' lit' : ''} ${item.colour}`] : [],
     )
   const [rock, craft, zone] = [0, 1, 2].map(layerColour)
@@ -42,7 +42,7 @@ test('solids are plain, sensors hatched and lit when somebody is in, what is off
 
 test('touching pairs get a mark where they touch, with the normal towards the younger', () => {
   const { world } = scene()
-  const { items } = drawWorld(world)
+  const { items } = drawWorld2(world)
   const arrow = items.find((item) => item.kind === 'arrow')
   assert.deepEqual(arrow && [arrow.at, arrow.direction], [
     { x: 0, y: 0 },
@@ -54,7 +54,7 @@ test('a ray is drawn to its hit, with point, normal and the rest dashed', () => 
   const { world } = scene()
   const from = { x: -4, y: 4 }
   const to = { x: -4, y: -4 }
-  const { items } = drawWorld(world, { rays: [{ name: 'sonar', from, to, hit: world.raycast.first({ from, to }) }] })
+  const { items } = drawWorld2(world, { rays: [{ name: 'sonar', from, to, hit: world.raycast.first({ from, to }) }] })
   const lines = items.filter((item) => item.kind === 'line')
   assert.deepEqual(
     lines.map((line) => [line.to.y, line.dashed]),
@@ -68,15 +68,15 @@ test('a ray is drawn to its hit, with point, normal and the rest dashed', () => 
 
 test('the SVG escapes names, is the same for the same list, and has no number that is not finite', () => {
   const { world } = scene()
-  const svg = toSvg(drawWorld(world, { title: '"Reef" & <co>' }))
-  assert.equal(svg, toSvg(drawWorld(world, { title: '"Reef" & <co>' })))
+  const svg = toSvg(drawWorld2(world, { title: '"Reef" & <co>' }))
+  assert.equal(svg, toSvg(drawWorld2(world, { title: '"Reef" & <co>' })))
   assert.match(svg, /&quot;Reef&quot; &amp; &lt;co&gt;/)
   assert.match(svg, /a &amp; &lt;b&gt;/)
   assert.doesNotMatch(svg, /NaN|Infinity|undefined/)
 })
 
 test('an empty world can be drawn', () => {
-  assert.doesNotMatch(toSvg(drawWorld(createWorld({ layers }))), /NaN|Infinity/)
+  assert.doesNotMatch(toSvg(drawWorld2(createWorld({ layers }))), /NaN|Infinity/)
 })
 
 test('labels do not cover each other', () => {
@@ -89,7 +89,7 @@ test('labels do not cover each other', () => {
       colliders: [{ shape: circle(0.1), layer: 'rock' }],
     })
   }
-  const list = drawWorld(world)
+  const list = drawWorld2(world)
   const view = fitView(list.min, list.max, { left: 0, top: 0, width: 800, height: 600 })
   const placed = placeLabels(list, view, 800, 600)
   assert.ok(placed.length > 20)

@@ -3,16 +3,16 @@ import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
 import { EventLog, eventLine, headerLine, type LogEvent, logJsonSchema, readLog } from '../../src/record/index.ts'
-import { readScene, ScenePlayer } from '../../src/scene/index.ts'
+import { playScene, readScene } from '../../src/scene/index.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
 const file = (path: string): string => readFileSync(new URL(`../../${path}`, import.meta.url), 'utf8')
 
 /** The demo's log, written from code. */
 function reefLog(): string {
-  const player = new ScenePlayer(readScene(JSON.parse(file('scenes/lantern-reef.json'))))
+  const player = playScene(readScene(JSON.parse(file('scenes/lantern-reef.json')), '2d'))
   let text = ''
-  const log = new EventLog(headerLine(player.scene.name, '0'.repeat(64), player.world.rate), (line) => {
+  const log = new EventLog(headerLine(player.scene.name, '0'.repeat(64), '2d', player.world.rate), (line) => {
     text += line
   })
   for (let tick = 0; tick < player.ticks; tick++) for (const event of player.step().events) log.add(eventLine(event))

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict'
 import { readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
-import { check, readScene, ScenePlayer } from '../../src/scene/index.ts'
+import { check, playScene, readScene } from '../../src/scene/index.ts'
 
 const folder = new URL('../mistakes/', import.meta.url)
 const read = (name: string): unknown => JSON.parse(readFileSync(new URL(name, folder), 'utf8'))
@@ -47,7 +47,7 @@ for (const [name, [code, place]] of Object.entries(EXPECTED)) {
     assert.ok(found.level === 'error' || (found.cure ?? '').length > 10, 'a warning without a cure')
     const right = read(`${name}.right.json`)
     assert.deepEqual(check(right), [])
-    const player = new ScenePlayer(readScene(right))
+    const player = playScene(readScene(right))
     for (let tick = 0; tick < player.ticks; tick++) player.step()
   })
 }

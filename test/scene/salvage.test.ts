@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
-import { check, readScene, ScenePlayer } from '../../src/scene/index.ts'
+import { check, playScene, readScene } from '../../src/scene/index.ts'
 
 const file: unknown = JSON.parse(readFileSync(new URL('../../scenes/salvage.json', import.meta.url), 'utf8'))
 
@@ -11,7 +11,7 @@ test('nothing is wrong with the salvage scene', () => {
 })
 
 test('the story of the salvage scene', () => {
-  const player = new ScenePlayer(readScene(file))
+  const player = playScene(readScene(file, '2d'))
   const told: { time: number; kind: string; a: string; b: string; impulse: number; cause: string }[] = []
   while (player.world.tick < player.ticks) {
     for (const { time, kind, a, b, impulse, cause } of player.step().events) {
@@ -37,7 +37,7 @@ test('the story of the salvage scene', () => {
 
 test('a scene runs to the same bits twice', () => {
   const run = (): string => {
-    const player = new ScenePlayer(readScene(file))
+    const player = playScene(readScene(file, '2d'))
     for (let tick = 0; tick < 400; tick++) player.step()
     return JSON.stringify(player.world.bodies().map((body) => [body.at, body.angle, body.velocity]))
   }

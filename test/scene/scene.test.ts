@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
 import fc from 'fast-check'
 import { KeenError } from '../../src/core/index.ts'
-import { check, readScene, ScenePlayer, sceneJsonSchema } from '../../src/scene/index.ts'
+import { check, playScene, readScene, sceneJsonSchema } from '../../src/scene/index.ts'
 import { runs } from '../helpers/arbitrary.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
@@ -222,8 +222,9 @@ test('paths, actions and rays are carried out at their times', () => {
         { name: 'craft in', a: 'craft', b: 'zone' },
       ],
     }),
+    '2d',
   )
-  const player = new ScenePlayer(scene)
+  const player = playScene(scene)
   const sub = player.world.find('sub')!
   const told: string[] = []
   for (let tick = 1; tick <= 60; tick++) {
@@ -260,7 +261,7 @@ test('paths, actions and rays are carried out at their times', () => {
 
 test('the same scene gives the same events and the same poses to the bit', () => {
   const play = (): string => {
-    const player = new ScenePlayer(readScene(reef()))
+    const player = playScene(readScene(reef(), '2d'))
     const lines: unknown[] = []
     for (let tick = 0; tick < player.ticks; tick++) {
       for (const event of player.step().events)
@@ -302,7 +303,7 @@ test('a mangled scene is accepted or refused with a reason, never a crash', () =
       const problems = check(scene)
       for (const problem of problems) assert.ok(problem.place !== '' && problem.message !== '', JSON.stringify(problem))
       try {
-        const player = new ScenePlayer(readScene(scene))
+        const player = playScene(readScene(scene))
         for (let tick = 0; tick < 3; tick++) player.step()
         assert.deepEqual(
           problems.filter((problem) => problem.level === 'error'),

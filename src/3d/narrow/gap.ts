@@ -4,7 +4,7 @@
  */
 import type * as shape from '../shapes/words.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
-import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest } from './nearest.ts'
+import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
 import { support } from './support.ts'
 import type * as words from './words.ts'
 
@@ -28,7 +28,12 @@ const TINY = 1e-150
 const ROUNDING = 1e-14
 const SEARCHED = 2e-12
 
+/** Steps in which the direction of a gap is steadied, at most. */
+const STEADYING = 32
+
 const near = new Float64Array(NEAR_SIZE)
+const farA = new Float64Array(3)
+const farB = new Float64Array(3)
 const deep = new Float64Array(DEPTH_SIZE)
 const dir = new Float64Array(3)
 /** Where one stands that is not moved. */
@@ -82,6 +87,7 @@ export function gap(
       out[POINT_A + i] = near[NEAR_A + i]
       out[POINT_B + i] = near[NEAR_B + i]
     }
+    if (!simplex.sure) steady(p, a, q, b, shift, out)
   } else {
     depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
     out[DISTANCE] = 0 - deep[DEPTH]
@@ -92,6 +98,36 @@ export function gap(
     }
   }
   grow(p[a + RADIUS], q[b + RADIUS], out)
+}
+
+/**
+ * Where cores nearly touch, or faces are nearly parallel, the nearest points have all their digits while the direction from
+ * one to the other has few. The right one has all of the difference ahead of its nearest point: as long as a corner lies
+ * behind, the direction gives way to it (Kaczmarz's projections).
+ */
+function steady(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array, out: Float64Array): void {
+  const rounding = 1e-15 * near[NEAR_SCALE]
+  for (let i = 0; i < 3; i++) dir[i] = -out[NORMAL + i]
+  for (let step = 0; step < STEADYING; step++) {
+    support(p, a, dir, -1, farA, 0)
+    support(q, b, dir, 1, farB, 0)
+    let behind = 0
+    let square = 0
+    for (let i = 0; i < 3; i++) {
+      farA[i] += shift[i] - farB[i] - near[NEAR_V + i]
+      behind += dir[i] * farA[i]
+      square += farA[i] * farA[i]
+    }
+    if (behind >= -rounding) break
+    let length = 0
+    for (let i = 0; i < 3; i++) {
+      dir[i] -= (behind / square) * farA[i]
+      length += dir[i] * dir[i]
+    }
+    length = Math.sqrt(length)
+    for (let i = 0; i < 3; i++) dir[i] /= length
+  }
+  for (let i = 0; i < 3; i++) out[NORMAL + i] = -dir[i]
 }
 
 /** Whether two pieces overlap or touch. */

@@ -26,8 +26,8 @@ let stays = 0
 /** The size of all, by which rounding is measured. */
 let size = 0
 
-/** Places in the state that a search leaves behind. */
-export const simplex = { count: 0 }
+/** What a search leaves behind: its corners, and whether it ended because nothing lies nearer along its direction. */
+export const simplex = { count: 0, sure: false }
 
 /** What is nearer than this part of the size of all has met. */
 const MET = 1e-13
@@ -66,6 +66,7 @@ export function nearest(
   let square = Infinity
   let scale = 0
   let keptCount = 0
+  simplex.sure = false
   for (let step = 0; step < MAX_STEPS; step++) {
     support(p, a, v, -1, fresh, 3)
     support(q, b, v, 1, fresh, 6)
@@ -81,7 +82,10 @@ export function nearest(
       const z = fresh[2]
       const gain = square - (v[0] * x + v[1] * y + v[2] * z)
       // Nothing lies nearer, to rounding; or it is a corner that is there already.
-      if (gain <= 4e-16 * square) break
+      if (gain <= 4e-16 * square) {
+        simplex.sure = true
+        break
+      }
       let known = false
       for (let k = 0; k < count; k++) if (W[3 * k] === x && W[3 * k + 1] === y && W[3 * k + 2] === z) known = true
       if (known) break

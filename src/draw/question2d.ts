@@ -4,13 +4,13 @@ import type { DrawItem, Point } from './list.ts'
 import { HIT, RAY } from './palette.ts'
 
 /** What every hit has that is drawn. */
-export interface ShownHit {
+export interface ShownHit2 {
   readonly point: Point | null
   readonly normal: Point | null
   readonly fraction?: number
 }
 
-export type Question =
+export type Question2 =
   | { readonly kind: 'ray'; readonly from: Point; readonly to: Point }
   | {
       readonly kind: 'shape'
@@ -24,7 +24,7 @@ export type Question =
   | { readonly kind: 'nearest'; readonly shape: Shape2 | null; readonly at: Point; readonly angle: number }
 
 /** The question in its own colour; each hit with its point and normal; a moving shape where it hits first. */
-export function questionItems(question: Question, hits: readonly ShownHit[]): DrawItem[] {
+export function questionItems2(question: Question2, hits: readonly ShownHit2[]): DrawItem[] {
   const items: DrawItem[] = []
   const first = hits.find((hit) => hit.fraction !== undefined)?.fraction
   if (question.kind === 'ray' || question.kind === 'shape') {

@@ -1,0 +1,71 @@
+/** How colliders look in either dimension: the colour of their layer, solid, sensing or off, and the legend. */
+import type { Layers } from '../core/index.ts'
+import type { LegendEntry } from './list.ts'
+import { FAINT_TEXT, layerColour, RAY, TOUCH } from './palette.ts'
+
+interface Shape {
+  readonly layerBits: number
+  readonly solidBits: number
+  readonly senseBits: number
+  readonly sensor: boolean
+  readonly enabled: boolean
+  readonly body: { readonly enabled: boolean }
+}
+
+export interface Look {
+  readonly colour: string
+  readonly fill: 'plain' | 'hatched' | 'ghost'
+  readonly lit: boolean
+}
+
+/** The layers that a picture shows, and whether only as sensors. */
+export type Shown = Map<string, 'plain' | 'hatched'>
+
+/** A collider as the user sees it: flagged a sensor, or one by its words. */
+export function isSensor(collider: Shape): boolean {
+  return collider.sensor || (collider.solidBits === 0 && collider.senseBits !== 0)
+}
+
+export function lookOf(layers: Layers, collider: Shape, lit: boolean): Look {
+  const [first] = layers.names(collider.layerBits)
+  const colour = layerColour(first === undefined ? 0 : layers.index(first))
+  if (!collider.enabled || !collider.body.enabled) return { colour, fill: 'ghost', lit }
+  return { colour, fill: isSensor(collider) ? 'hatched' : 'plain', lit }
+}
+
+export function noteLayers(layers: Layers, collider: Shape, shown: Shown): void {
+  for (const name of layers.names(collider.layerBits)) {
+    shown.set(name, isSensor(collider) && shown.get(name) !== 'plain' ? 'hatched' : 'plain')
+  }
+}
+
+interface Overlapping<C> {
+  readonly type: string
+  overlapping(): readonly { readonly mine: C; readonly other: C; readonly response: string }[]
+}
+
+/** The sensors that somebody is in. */
+export function enteredSensors<C extends Shape>(bodies: readonly Overlapping<C>[]): Set<C> {
+  const entered = new Set<C>()
+  for (const body of bodies) {
+    if (body.type === 'static') continue
+    for (const { mine, other, response } of body.overlapping()) {
+      if (response !== 'sense') continue
+      if (isSensor(other)) entered.add(other)
+      if (isSensor(mine)) entered.add(mine)
+    }
+  }
+  return entered
+}
+
+export function legendOf(layers: Layers, shown: Shown, rays: boolean): LegendEntry[] {
+  const entries: LegendEntry[] = []
+  for (const [index, text] of layers.all.entries()) {
+    const fill = shown.get(text)
+    if (fill !== undefined) entries.push({ text, colour: layerColour(index), fill })
+  }
+  entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
+  if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
+  entries.push({ text: 'touch', colour: TOUCH, fill: 'line' })
+  return entries
+}

@@ -1,0 +1,68 @@
+/** The draw list of space: what is to be seen, in world units, without a camera and without a renderer. */
+import type { Vec3 } from '../3d/index.ts'
+import type { Frame } from './frame.ts'
+import type { LegendEntry } from './list.ts'
+import type { Solid } from './solids.ts'
+
+/** A part of a collider where it stands. */
+export interface SolidItem {
+  readonly kind: 'solid'
+  readonly solid: Solid
+  readonly frame: Frame
+  readonly colour: string
+  /** Plain: hides what is behind it. Hatched: a sensor. Ghost: lines only, for what is disabled. */
+  readonly fill: 'plain' | 'hatched' | 'ghost'
+  /** Drawn stronger: a sensor with somebody in it, or what the pointer is on. */
+  readonly lit: boolean
+}
+
+export interface SpaceLine {
+  readonly kind: 'line'
+  readonly from: Vec3
+  readonly to: Vec3
+  readonly colour: string
+  /** Pixels. */
+  readonly width: number
+  readonly dashed: boolean
+}
+
+/** A small sign of a fixed size on the screen. */
+export interface SpaceMark {
+  readonly kind: 'mark'
+  readonly at: Vec3
+  readonly sign: 'dot' | 'ring' | 'cross'
+  readonly colour: string
+  /** Pixels across. */
+  readonly size: number
+}
+
+/** An arrow of a fixed length on the screen where it is seen from the side, as for a normal. */
+export interface SpaceArrow {
+  readonly kind: 'arrow'
+  readonly at: Vec3
+  readonly direction: Vec3
+  readonly colour: string
+  /** Pixels. */
+  readonly length: number
+}
+
+/** A name, to be put beside the box of what it names. */
+export interface SpaceLabel {
+  readonly kind: 'label'
+  readonly min: Vec3
+  readonly max: Vec3
+  readonly text: string
+  readonly colour: string
+}
+
+export type SpaceItem = SolidItem | SpaceLine | SpaceMark | SpaceArrow | SpaceLabel
+
+export interface SpaceList {
+  readonly title: string
+  readonly caption: string
+  /** The box that holds all, in world units. */
+  readonly min: Vec3
+  readonly max: Vec3
+  readonly items: readonly SpaceItem[]
+  readonly legend: readonly LegendEntry[]
+}

@@ -1,0 +1,166 @@
+/** A world of space as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
+import type { Body3, Collider3, Halfspace, RayHit3, Shape3, Vec3, World3 } from '../3d/index.ts'
+import { rotationTowards } from '../3d/index.ts'
+import type { Kinds } from '../core/index.ts'
+import { type Frame, frameOf, placed, placedPoint, within } from './frame.ts'
+import { enteredSensors, type Look, legendOf, lookOf, noteLayers, type Shown } from './looks.ts'
+import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
+import { type Solid, solidsOf } from './solids.ts'
+import type { SpaceItem, SpaceList } from './space.ts'
+
+/** A ray to be shown, and what it meets. */
+export interface ShownRay3<K extends Kinds> {
+  readonly name: string
+  readonly from: Vec3
+  readonly to: Vec3
+  readonly hit: RayHit3<K> | null
+}
+
+export interface DrawWorldOptions3<K extends Kinds> {
+  title?: string
+  /** Default: tick and time. */
+  caption?: string
+  rays?: readonly ShownRay3<K>[]
+  /** Names beside the bodies. Default true. */
+  labels?: boolean
+  /** A body to be drawn stronger, as the one under the pointer. */
+  highlight?: Body3<K> | null
+  /** Between which ticks, 0 (the one before the last) to 1 (the last). Default 1. */
+  alpha?: number
+  /** Which bodies to show, as those that move; default all. */
+  where?: (body: Body3<K>) => boolean
+}
+
+/** The world as it stands after its last step (or between two, see `alpha`). Project it for a picture, or take its segments. */
+export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorldOptions3<K> = {}): SpaceList {
+  const { alpha = 1, where, highlight = null } = options
+  const all = world.bodies()
+  const bodies = where === undefined ? all : all.filter(where)
+  const entered = enteredSensors<Collider3<K>>(all)
+  const items: SpaceItem[] = []
+  const labels: SpaceItem[] = []
+  const planes: { shape: Halfspace; frame: Frame; look: Look }[] = []
+  const box = new Box()
+  const shown: Shown = new Map()
+  for (const body of bodies) {
+    const pose = body.poseAt(alpha, { at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 1 } })
+    const outer = frameOf(pose.at, pose.rotation)
+    const own = new Box()
+    for (const collider of body.colliders) {
+      const look = lookOf(world.layers, collider, entered.has(collider) || body === highlight)
+      const frame = within(outer, frameOf(collider.at, collider.rotation))
+      noteLayers(world.layers, collider, shown)
+      if (collider.shape.kind === 'halfspace') planes.push({ shape: collider.shape, frame, look })
+      else {
+        own.growBounds(collider.shape, frame)
+        for (const solid of solidsOf(collider.shape)) items.push({ kind: 'solid', solid, frame, ...look })
+      }
+    }
+    if (own.isEmpty()) continue
+    box.grow(own.min)
+    box.grow(own.max)
+    if (options.labels !== false && body.name !== null) {
+      const colour = body === highlight ? TEXT : FAINT_TEXT
+      labels.push({ kind: 'label', min: own.min, max: own.max, text: body.name, colour })
+    }
+  }
+  if (box.isEmpty()) for (const sign of [-1, 1]) box.grow({ x: sign, y: sign, z: sign })
+  for (const { shape, frame, look } of planes) {
+    items.push({ kind: 'solid', solid: patch(shape, frame, box), frame: frameOf({ x: 0, y: 0, z: 0 }), ...look })
+  }
+  const rays = options.rays ?? []
+  return {
+    title: options.title ?? '',
+    caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
+    min: box.min,
+    max: box.max,
+    items: [...items, ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
+    legend: legendOf(world.layers, shown, rays.length > 0),
+  }
+}
+
+class Box {
+  readonly min = { x: Infinity, y: Infinity, z: Infinity }
+  readonly max = { x: -Infinity, y: -Infinity, z: -Infinity }
+
+  isEmpty(): boolean {
+    return this.min.x > this.max.x
+  }
+
+  grow({ x, y, z }: Vec3): void {
+    const { min, max } = this
+    min.x = Math.min(min.x, x)
+    min.y = Math.min(min.y, y)
+    min.z = Math.min(min.z, z)
+    max.x = Math.max(max.x, x)
+    max.y = Math.max(max.y, y)
+    max.z = Math.max(max.z, z)
+  }
+
+  growBounds({ bounds: { min, max } }: Shape3, frame: Frame): void {
+    for (let i = 0; i < 8; i++) {
+      const corner = {
+        x: (i & 1) === 0 ? min.x : max.x,
+        y: (i & 2) === 0 ? min.y : max.y,
+        z: (i & 4) === 0 ? min.z : max.z,
+      }
+      this.grow(placedPoint(corner, frame))
+    }
+  }
+}
+
+/** The part of a half of space's surface that lies under what there is to see, as a net of squares. */
+function patch({ normal, offset }: Halfspace, frame: Frame, { min, max }: Box): Solid {
+  const CELLS = 12
+  const outward = placed(Float64Array.of(normal.x, normal.y, normal.z), Float64Array.of(0, 0, 0, ...frame.subarray(3)))
+  const foot = placedPoint({ x: normal.x * offset, y: normal.y * offset, z: normal.z * offset }, frame)
+  const middle = { x: (min.x + max.x) / 2, y: (min.y + max.y) / 2, z: (min.z + max.z) / 2 }
+  const above = (middle.x - foot.x) * outward[0] + (middle.y - foot.y) * outward[1] + (middle.z - foot.z) * outward[2]
+  const centre = {
+    x: middle.x - above * outward[0],
+    y: middle.y - above * outward[1],
+    z: middle.z - above * outward[2],
+  }
+  // Its own frame: z out of the surface.
+  const axes = frameOf(centre, rotationTowards({ x: -outward[0], y: -outward[1], z: -outward[2] }))
+  const reach = 0.6 * Math.max(max.x - min.x, max.y - min.y, max.z - min.z)
+  const at = (i: number, k: number): number[] => [(2 * i * reach) / CELLS - reach, (2 * k * reach) / CELLS - reach, 0]
+  const corners: number[] = []
+  for (let i = 0; i < CELLS; i++) {
+    for (let k = 0; k < CELLS; k++) {
+      corners.push(...at(i, k), ...at(i + 1, k), ...at(i + 1, k + 1), ...at(i, k), ...at(i + 1, k + 1), ...at(i, k + 1))
+    }
+  }
+  const count = corners.length / 9
+  // The diagonals are no lines; every other edge is one, and its own neighbour, for the net has no rim.
+  const lines = Uint8Array.from({ length: 3 * count }, (_, edge) => (edge % 6 === 2 || edge % 6 === 3 ? 0 : 1))
+  const neighbours = Int32Array.from(lines, (line, edge) => Math.floor(edge / 3) ^ (line === 1 ? 0 : 1))
+  return { corners: placed(Float64Array.from(corners), axes), neighbours, lines, closed: false }
+}
+
+function rayItems<K extends Kinds>(ray: ShownRay3<K>): SpaceItem[] {
+  const end = ray.hit?.point ?? ray.to
+  const start: SpaceItem = { kind: 'mark', at: ray.from, sign: 'dot', colour: RAY, size: 5 }
+  const line: SpaceItem = { kind: 'line', from: ray.from, to: end, colour: RAY, width: 1.8, dashed: false }
+  if (ray.hit === null) return [start, line]
+  return [
+    start,
+    line,
+    { kind: 'line', from: end, to: ray.to, colour: RAY, width: 1, dashed: true },
+    { kind: 'arrow', at: ray.hit.point, direction: ray.hit.normal, colour: HIT, length: 26 },
+    { kind: 'mark', at: ray.hit.point, sign: 'ring', colour: HIT, size: 9 },
+  ]
+}
+
+function touchItems<K extends Kinds>(bodies: readonly Body3<K>[]): SpaceItem[] {
+  const items: SpaceItem[] = []
+  for (const body of bodies) {
+    for (const touch of body.touching()) {
+      // Each pair once, from its younger body.
+      if (touch.body.serial > body.serial) continue
+      items.push({ kind: 'arrow', at: touch.point, direction: touch.normal, colour: TOUCH, length: 22 })
+      items.push({ kind: 'mark', at: touch.point, sign: 'cross', colour: TOUCH, size: 10 })
+    }
+  }
+  return items
+}

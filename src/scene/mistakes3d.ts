@@ -1,0 +1,102 @@
+/** Mistakes of a scene of space: its geometry. */
+import { type Collider3, distance, type Pose3, rotated, type Shape3, type Vec3 } from '../3d/index.ts'
+import { multiply } from '../3d/vector.ts'
+import { Finder, type Leg, type Part, type State } from './mistakes.ts'
+import { type Models, modelParts } from './models.ts'
+import { type SceneKinds3, ScenePlayer3 } from './play3d.ts'
+import type { Scene3 } from './schema3d.ts'
+import { vector3 } from './shapes3d.ts'
+
+type Made = Collider3<SceneKinds3>
+
+export class Finder3 extends Finder<Vec3, Made> {
+  private readonly space: Scene3
+  private readonly models: Models
+  /** The scene before its first tick. */
+  private readonly player: ScenePlayer3
+
+  constructor(scene: Scene3, models: Models) {
+    super(scene)
+    this.space = scene
+    this.models = models
+    this.player = new ScenePlayer3(scene, models)
+  }
+
+  protected parts(index: number): Part[] {
+    const { colliders = [], model } = this.space.bodies[index]
+    const own = colliders.map((spec, at): Part => ({ spec, path: ['colliders', at] }))
+    if (model === undefined) return own
+    return [
+      ...own,
+      ...modelParts(model, this.models).map(
+        (part): Part => ({ spec: part.rule, path: ['model', 'nodes', part.index] }),
+      ),
+    ]
+  }
+
+  protected legs(index: number): Leg<Vec3>[] {
+    const body = this.space.bodies[index]
+    const leg = (from: Vec3, by: Vec3, seconds: number): Leg<Vec3> => ({
+      from,
+      by,
+      seconds,
+      length: Math.hypot(by.x, by.y, by.z),
+    })
+    if (body.path === undefined) {
+      const { x, y, z } = vector3(body.velocity ?? [0, 0, 0])
+      const seconds = this.player.ticks / this.player.world.rate
+      return [leg(vector3(body.at ?? [0, 0, 0]), { x: x * seconds, y: y * seconds, z: z * seconds }, seconds)]
+    }
+    return body.path.points.slice(1).map((point, at) => {
+      const before = body.path!.points[at]
+      const [x, y, z] = point.at.map((value, axis) => value - before.at[axis])
+      return leg(vector3(before.at), { x, y, z }, point.time - before.time)
+    })
+  }
+
+  protected thickness(state: State): number {
+    const { shape } = this.made(state)
+    if (isSurface(shape)) return 0
+    const { min, max } = shape.bounds
+    return Math.min(max.x - min.x, max.y - min.y, max.z - min.z)
+  }
+
+  protected crosses({ from, by }: Leg<Vec3>, state: State): boolean {
+    const target = this.made(state)
+    return this.player.world.raycast.any({ from, by }, { where: (collider) => collider === target })
+  }
+
+  protected *standing() {
+    for (const body of this.player.world.bodies()) {
+      for (const { mine, other, body: met, response } of body.overlapping()) {
+        if (response !== 'solid' || met.serial < body.serial) continue
+        yield { name: body.name!, body: met, mine, other, depth: depthOf(mine, other) }
+      }
+    }
+  }
+
+  protected ownMistakes(): void {}
+
+  private made({ body, index }: State): Made {
+    return this.player.world.find(body.name)!.colliders[index]
+  }
+}
+
+function isSurface(shape: Shape3): boolean {
+  return shape.kind === 'mesh' || shape.kind === 'heightfield'
+}
+
+/** Where a collider is in the world. */
+function poseOf({ body, at, rotation }: Made): Pose3 {
+  const own = rotated(body.rotation, at)
+  const product = new Float64Array(12)
+  product.set([body.rotation.x, body.rotation.y, body.rotation.z, body.rotation.w], 0)
+  product.set([rotation.x, rotation.y, rotation.z, rotation.w], 4)
+  multiply(product, 0, product, 4, product, 8)
+  const [x, y, z, w] = product.subarray(8)
+  return { at: { x: body.at.x + own.x, y: body.at.y + own.y, z: body.at.z + own.z }, rotation: { x, y, z, w } }
+}
+
+function depthOf(one: Made, other: Made): number {
+  return -distance(one.shape, poseOf(one), other.shape, poseOf(other)).distance
+}
