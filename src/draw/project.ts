@@ -8,11 +8,13 @@ import { placed } from './frame.ts'
 import type { DrawItem, DrawList, Point } from './list.ts'
 import { dimmed, mixed } from './palette.ts'
 import { unitNormal } from './solids.ts'
-import type { SolidItem, SpaceArrow, SpaceLabel, SpaceList } from './space.ts'
+import type { SolidItem, SpaceArrow, SpaceLabel, SpaceLine, SpaceList } from './space.ts'
 
 /** Pixels that a piece of a face has at most, along its longest edge: small ones can be put in order. */
 const PIECE = 40
 const DEEPEST = 9
+/** Pixels beside the picture that are drawn too: what shows it may have a margin. */
+const BESIDE = 60
 /** Pixels from one test of a line to the next. */
 const STEP = 2
 /** Part of the distance by which a line may lie behind a surface and still be on it. */
@@ -34,7 +36,7 @@ export function project(
   const items: DrawItem[] = faces.map((face) => face.item)
   for (const seen of solids) picture.edges(seen, items)
   for (const item of list.items) {
-    if (item.kind === 'line') picture.line(item.from, item.to, item, items)
+    if (item.kind === 'line') picture.line(item, items)
     else if (item.kind === 'mark') {
       const at = picture.point(item.at)
       if (at !== null) items.push({ ...item, at })
@@ -206,7 +208,9 @@ class Picture {
     for (let i = 0; i < 3; i++) projection.toScreen(points[i], 0, screen, 3 * i)
     const xs = [screen[0], screen[3], screen[6]]
     const ys = [screen[1], screen[4], screen[7]]
-    if (Math.max(...xs) < 0 || Math.min(...xs) > this.wide || Math.max(...ys) < 0 || Math.min(...ys) > this.high) return
+    const { wide, high } = this
+    const beside = Math.max(...xs) < -BESIDE || Math.min(...xs) > wide + BESIDE
+    if (beside || Math.max(...ys) < -BESIDE || Math.min(...ys) > high + BESIDE) return
     let longest = 0
     let most = 0
     for (let i = 0; i < 3; i++) {
@@ -279,7 +283,8 @@ class Picture {
     }
   }
 
-  line(from: Vec3, to: Vec3, look: Look, items: DrawItem[]): void {
+  line({ from, to, colour, width, dashed }: SpaceLine, items: DrawItem[]): void {
+    const look = { colour, width, dashed }
     const view = this.projection.toView(Float64Array.of(from.x, from.y, from.z, to.x, to.y, to.z))
     this.segment(view.subarray(0, 3), view.subarray(3, 6), look, items, false)
   }

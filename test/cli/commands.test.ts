@@ -185,7 +185,7 @@ test('every command has help with an example', () => {
   for (const words of [['--help'], ['run', '--help'], ['check', '--help'], ['draw', '--help'], ['ask', '--help']]) {
     const { code, out } = keen(...words)
     assert.equal(code, 0)
-    assert.match(out, /Example:\n {2}\$ keen-sentry/)
+    assert.match(out, /Examples?:\n {2}\$ keen-sentry/)
   }
   assert.match(keen('--version').out, /^\d+\.\d+\.\d+\n$/)
 })
@@ -201,9 +201,9 @@ test('bad arguments: one sentence and exit 2', () => {
     [['draw', REEF, '--out', 'x.gif'], /must end in \.svg or \.png/],
     [['ask', REEF, 'beam', '--from', '1,2'], /Expected one of ray, shape, overlap, nearest/],
     [['ask', REEF, 'ray', '--from', '1,2'], /the question 'ray' needs --to/],
-    [['ask', REEF, 'ray', '--from', '1', '--to', '1,2'], /Expected two numbers/],
+    [['ask', REEF, 'ray', '--from', '1', '--to', '1,2'], /takes two numbers/],
     [['ask', REEF, 'ray', '--from', '1,1', '--to', '1,2', '--angle', '1'], /does not take --angle/],
-    [['ask', REEF, 'overlap', '--at', '1,1', '--shape', 'blob:1'], /Expected circle:RADIUS/],
+    [['ask', REEF, 'overlap', '--at', '1,1', '--shape', 'blob:1'], /expected circle:RADIUS/],
     [['ask', REEF, 'nearest', '--at', '1,1', '--except', 'nobody'], /no living body is called 'nobody'/],
   ]
   for (const [words, expected] of cases) {
