@@ -6,6 +6,7 @@ const here = (path: string): string => fileURLToPath(new URL(path, import.meta.u
 export default defineConfig({
   root: here('.'),
   base: './',
+  assetsInclude: ['**/*.glb'],
   server: { port: 5173 },
   build: {
     outDir: here('../out/examples'),
@@ -16,6 +17,7 @@ export default defineConfig({
         reef: here('./reef/index.html'),
         questions: here('./questions/index.html'),
         forces: here('./forces/index.html'),
+        seafloor: here('./seafloor/index.html'),
       },
     },
   },

@@ -166,7 +166,7 @@ function crawl(): { points: object[]; seconds: number } {
     const heading = { x: way[i].x - from.x, z: way[i].z - from.z }
     if (gone >= next) {
       const place: Vec3 = { x: from.x, y: floorAt(from.x, from.z), z: from.z }
-      const standing = standAt(world, place, heading, { layers: 'floor' })!
+      const standing = standAt((start, end) => world.raycast.first({ from: start, to: end }), place, heading)!
       const { at, rotation } = standing
       points.push({
         time: rounded(1 + gone / PACE, 3),

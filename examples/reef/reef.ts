@@ -1,10 +1,10 @@
 /** The demo scene on a canvas: play, step, the events beside it, and what lies under the pointer. */
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import type { Body2 } from '../../src/2d/index.ts'
-import { type EventKind, fixedClock } from '../../src/core/index.ts'
+import { fixedClock } from '../../src/core/index.ts'
 import { drawWorld2, toCanvas, type View } from '../../src/draw/index.ts'
-import { eventLine, fillTelling } from '../../src/record/index.ts'
-import { playScene, readScene, type SceneAction2, type SceneKinds2, type ScenePlayer2 } from '../../src/scene/index.ts'
+import { playScene, readScene, type SceneKinds2 } from '../../src/scene/index.ts'
+import { EventList } from '../shared/event-list.ts'
 
 const checked = readScene(scene, '2d')
 
@@ -15,33 +15,14 @@ function element<T extends HTMLElement>(id: string): T {
 const canvas = element<HTMLCanvasElement>('view')
 const pen = canvas.getContext('2d')!
 const tip = element('tip')
-const list = element('events')
+const events = new EventList(element('events'), element('count'))
 const playButton = element<HTMLButtonElement>('play')
-
-/** How an event is told when the scene has no words of its own for it. */
-const PLAIN: Record<EventKind, string> = {
-  begin: '{a} meets {b}',
-  during: '{a} meets {b}',
-  end: '{a} leaves {b}',
-  impact: '{a} strikes {b} at {speed} m/s',
-}
-const DONE: Record<SceneAction2['do'], string> = {
-  teleport: 'is teleported',
-  remove: 'is removed',
-  enable: 'is switched on',
-  disable: 'is switched off',
-  layer: 'changes its layer',
-  push: 'is pushed',
-  type: 'changes its type',
-  blast: 'blows up',
-}
 
 let player = playScene(checked)
 let clock = fixedClock(player.world.rate)
 let playing = false
 let speed = 1
 let last = 0
-let told = 0
 let view: View | null = null
 let pointer: { x: number; y: number } | null = null
 let under: Body2<SceneKinds2> | null = null
@@ -52,10 +33,8 @@ element('about').textContent = checked.about ?? ''
 function restart(): void {
   player = playScene(checked)
   clock = fixedClock(player.world.rate)
-  told = 0
   under = null
-  list.replaceChildren()
-  element('count').textContent = '0'
+  events.clear()
 }
 
 function setPlaying(value: boolean): void {
@@ -69,45 +48,7 @@ function step(): void {
     setPlaying(false)
     return
   }
-  tell(player.step())
-}
-
-function tell(report: ReturnType<ScenePlayer2['step']>): void {
-  const { time, dt } = player.world
-  for (const action of report.actions)
-    entry('action', time - dt, `The ${action.body} ${DONE[action.do]}`, 'action of the scene')
-  for (const event of report.events) {
-    const said = event.kind === 'during' ? undefined : player.watchOf(event).say?.[event.kind]
-    const plain = PLAIN[event.kind]
-    const line = eventLine(event)
-    const text = fillTelling(said ?? plain, line)
-    const dwell = event.kind === 'end' ? ` · after ${event.dwell.toFixed(2)} s` : ''
-    entry(event.kind, event.time, text, `${event.kind} · ${event.response} · ${event.cause}${dwell}`)
-  }
-  for (const { ray, hit } of report.rays) {
-    entry(
-      'ray',
-      time,
-      `${ray.name} meets ${hit === null ? 'nothing' : hit.body}`,
-      hit === null ? 'ray' : `ray · ${hit.distance.toFixed(2)} m away`,
-    )
-  }
-}
-
-function entry(kind: string, time: number, text: string, detail: string): void {
-  const item = document.createElement('li')
-  item.className = kind
-  const when = document.createElement('time')
-  when.textContent = `${time.toFixed(2)} s`
-  const what = document.createElement('span')
-  what.textContent = text
-  const small = document.createElement('small')
-  small.textContent = detail
-  item.append(when, what, small)
-  list.append(item)
-  list.scrollTop = list.scrollHeight
-  told++
-  element('count').textContent = String(told)
+  events.tell(player, player.step())
 }
 
 /** The topmost body under the pointer: a ray of no length asks about a point. */

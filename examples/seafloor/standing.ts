@@ -1,12 +1,5 @@
 /** How a crawler stands on uneven ground: by probes under its six legs. */
-import {
-  type QueryFilter,
-  type RayHit3,
-  type Rotation,
-  rotated,
-  rotationTowards,
-  type Vec3,
-} from '../../src/3d/index.ts'
+import { type Rotation, rotated, rotationTowards, type Vec3 } from '../../src/3d/index.ts'
 
 /** Where the legs are about the body: x to the right, -z ahead. */
 export const LEGS: readonly Vec3[] = [-1.5, 0, 1.5].flatMap((z) => [-1.1, 1.1].map((x) => ({ x, y: 0, z })))
@@ -27,26 +20,24 @@ export interface Foot {
   readonly normal: Vec3
 }
 
-interface Ground<F> {
-  readonly raycast: { first(ray: { from: Vec3; to: Vec3 }, filter: F): Pick<RayHit3, 'point' | 'normal'> | null }
-}
+/** What a probe meets of the ground, as a ray of the world asks it. */
+export type Probe = (from: Vec3, to: Vec3) => { readonly point: Vec3; readonly normal: Vec3 } | null
 
 /**
  * The pose of a crawler at a place, facing a direction: as high as its feet say, and tilted with the plane through them.
  * Null when fewer than three legs find ground.
  * @param heading of the way it faces, in the plane of x and z
  */
-export function standAt<F extends Pick<QueryFilter, 'layers'>>(
-  world: Ground<F>,
+export function standAt(
+  probe: Probe,
   place: Vec3,
   heading: { readonly x: number; readonly z: number },
-  filter: F,
 ): Standing | null {
   const facing = rotationTowards({ x: heading.x, y: 0, z: heading.z })
   const feet = LEGS.map((leg): Foot | null => {
     const { x, z } = rotated(facing, leg)
     const from = { x: place.x + x, y: place.y + LOOK, z: place.z + z }
-    const hit = world.raycast.first({ from, to: { ...from, y: place.y - LOOK } }, filter)
+    const hit = probe(from, { ...from, y: place.y - LOOK })
     return hit && { from, point: hit.point, normal: hit.normal }
   })
   const found = feet.filter((foot) => foot !== null)

@@ -30,7 +30,8 @@ function found(): string | undefined {
   return CANDIDATES.find((path) => path !== undefined && existsSync(path))
 }
 
-export async function openSite(): Promise<Site> {
+/** @param webgl draws in space, in software: slower to begin */
+export async function openSite({ webgl = false } = {}): Promise<Site> {
   const server: ViteDevServer = await createServer({
     configFile: fileURLToPath(new URL('../../examples/vite.config.ts', import.meta.url)),
     server: { port: 0, host: '127.0.0.1' },
@@ -41,7 +42,7 @@ export async function openSite(): Promise<Site> {
     executablePath: found(),
     args: [
       '--no-sandbox',
-      '--disable-gpu',
+      ...(webgl ? ['--use-angle=swiftshader', '--enable-unsafe-swiftshader'] : ['--disable-gpu']),
       '--disable-background-networking',
       '--disable-component-update',
       '--disable-sync',

@@ -30,6 +30,8 @@ const SEARCHED = 2e-12
 
 /** Steps in which the direction of a gap is steadied, at most. */
 const STEADYING = 32
+/** Part of the size of all below which two places are one for that. */
+const NEARLY = 1e-9
 
 const near = new Float64Array(NEAR_SIZE)
 const farA = new Float64Array(3)
@@ -107,6 +109,8 @@ export function gap(
  */
 function steady(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array, out: Float64Array): void {
   const rounding = 1e-15 * near[NEAR_SCALE]
+  const tiny = NEARLY * near[NEAR_SCALE]
+  let best = -Infinity
   for (let i = 0; i < 3; i++) dir[i] = -out[NORMAL + i]
   for (let step = 0; step < STEADYING; step++) {
     support(p, a, dir, -1, farA, 0)
@@ -118,7 +122,12 @@ function steady(p: Float64Array, a: number, q: Float64Array, b: number, shift: F
       behind += dir[i] * farA[i]
       square += farA[i] * farA[i]
     }
-    if (behind >= -rounding) break
+    if (behind > best) {
+      best = behind
+      for (let i = 0; i < 3; i++) out[NORMAL + i] = -dir[i]
+    }
+    // A corner that is all but the nearest point says nothing of a direction.
+    if (behind >= -rounding || square <= tiny * tiny) break
     let length = 0
     for (let i = 0; i < 3; i++) {
       dir[i] -= (behind / square) * farA[i]
@@ -127,7 +136,6 @@ function steady(p: Float64Array, a: number, q: Float64Array, b: number, shift: F
     length = Math.sqrt(length)
     for (let i = 0; i < 3; i++) dir[i] /= length
   }
-  for (let i = 0; i < 3; i++) out[NORMAL + i] = -dir[i]
 }
 
 /** Whether two pieces overlap or touch. */

@@ -1,0 +1,5 @@
+declare module '*.css'
+declare module '*.glb?url' {
+  const url: string
+  export default url
+}

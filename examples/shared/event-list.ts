@@ -1,0 +1,77 @@
+/** The list of events beside a played scene: what happened, when, and why. */
+import type { EventKind } from '../../src/core/index.ts'
+import { eventLine, fillTelling } from '../../src/record/index.ts'
+import type { SceneAction, ScenePlayer } from '../../src/scene/index.ts'
+
+/** How an event is told when the scene has no words of its own for it. */
+const PLAIN: Record<EventKind, string> = {
+  begin: '{a} meets {b}',
+  during: '{a} meets {b}',
+  end: '{a} leaves {b}',
+  impact: '{a} strikes {b} at {speed} m/s',
+}
+const DONE: Record<SceneAction['do'], string> = {
+  teleport: 'is teleported',
+  remove: 'is removed',
+  enable: 'is switched on',
+  disable: 'is switched off',
+  layer: 'changes its layer',
+  push: 'is pushed',
+  type: 'changes its type',
+  blast: 'blows up',
+}
+
+export class EventList {
+  private readonly list: HTMLElement
+  private readonly count: HTMLElement
+  private told = 0
+
+  constructor(list: HTMLElement, count: HTMLElement) {
+    this.list = list
+    this.count = count
+  }
+
+  clear(): void {
+    this.told = 0
+    this.list.replaceChildren()
+    this.count.textContent = '0'
+  }
+
+  /**
+   * Adds what one step reported.
+   * @param rays whether changes of the scene's rays are told too
+   */
+  tell(player: ScenePlayer, report: ReturnType<ScenePlayer['step']>, rays = true): void {
+    const { time, dt } = player.world
+    for (const action of report.actions) {
+      this.add('action', time - dt, `The ${action.body} ${DONE[action.do]}`, 'action of the scene')
+    }
+    for (const event of report.events) {
+      const said = event.kind === 'during' ? undefined : player.watchOf(event).say?.[event.kind]
+      const text = fillTelling(said ?? PLAIN[event.kind], eventLine(event))
+      const dwell = event.kind === 'end' ? ` · after ${event.dwell.toFixed(2)} s` : ''
+      this.add(event.kind, event.time, text, `${event.kind} · ${event.response} · ${event.cause}${dwell}`)
+    }
+    if (!rays) return
+    for (const { ray, hit } of report.rays) {
+      const detail = hit === null ? 'ray' : `ray · ${hit.distance.toFixed(2)} m away`
+      this.add('ray', time, `${ray.name} meets ${hit === null ? 'nothing' : hit.body}`, detail)
+    }
+  }
+
+  private add(kind: string, time: number, text: string, detail: string): void {
+    const item = document.createElement('li')
+    item.className = kind
+    const when = document.createElement('time')
+    when.textContent = `${time.toFixed(2)} s`
+    const what = document.createElement('span')
+    what.textContent = text
+    const small = document.createElement('small')
+    small.textContent = detail
+    item.append(when, what, small)
+    this.list.append(item)
+    this.list.scrollTop = this.list.scrollHeight
+    this.told++
+    this.count.textContent = String(this.told)
+  }
+}

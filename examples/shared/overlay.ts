@@ -1,0 +1,20 @@
+/** The draw list of a world of space as lines of three: its whole debug view, over any picture of one's own. */
+import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments } from 'three'
+import { type SpaceList, segments } from '../../src/draw/index.ts'
+
+/** Lines to be added to a scene. Show another list with {@link update}. */
+export function overlay(list: SpaceList): LineSegments {
+  const lines = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ vertexColors: true }))
+  lines.frustumCulled = false
+  update(lines, list)
+  return lines
+}
+
+/** Shows a list instead of the one before. */
+export function update(lines: LineSegments, list: SpaceList): void {
+  const { positions, colours } = segments(list, 60)
+  lines.geometry.dispose()
+  lines.geometry = new BufferGeometry()
+  lines.geometry.setAttribute('position', new BufferAttribute(positions, 3))
+  lines.geometry.setAttribute('color', new BufferAttribute(colours, 3))
+}

@@ -1,0 +1,108 @@
+import assert from 'node:assert/strict'
+import { after, before, test } from 'node:test'
+import { noBrowser, openSite, type Site } from './browser.ts'
+
+const skip = noBrowser()
+let site: Site
+
+before(async () => {
+  if (skip !== false) return
+  site = await openSite({ webgl: true })
+  await site.page.goto(`${site.address}seafloor/index.html`)
+  // The page is there when its model has been read and a first frame was drawn.
+  await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length > 0, null, { timeout: 60_000 })
+})
+after(async () => site?.close())
+
+const text = async (selector: string): Promise<string> => (await site.page.textContent(selector)) ?? ''
+
+const ticks = (count: number): Promise<unknown> =>
+  site.page.waitForFunction(
+    (least) => Number(/tick (\d+)/.exec(document.getElementById('clock')?.textContent ?? '')?.[1]) > least,
+    count,
+    { timeout: 60_000 },
+  )
+
+/** How many colours a picture of the view has, coarsely. */
+async function colours(): Promise<number> {
+  const shot = await site.page.locator('#view').screenshot()
+  return site.page.evaluate(async (data) => {
+    const image = new Image()
+    image.src = `data:image/png;base64,${data}`
+    await image.decode()
+    const canvas = document.createElement('canvas')
+    canvas.width = image.width
+    canvas.height = image.height
+    const pen = canvas.getContext('2d')!
+    pen.drawImage(image, 0, 0)
+    const pixels = pen.getImageData(0, 0, canvas.width, canvas.height).data
+    const seen = new Set<number>()
+    for (let i = 0; i < pixels.length; i += 4)
+      seen.add(((pixels[i] >> 4) << 8) | ((pixels[i + 1] >> 4) << 4) | (pixels[i + 2] >> 4))
+    return seen.size
+  }, shot.toString('base64'))
+}
+
+test('the model is there, and the ray that is shown meets it', { skip }, async () => {
+  assert.match(await text('#hits'), /rocks\d+\.\d\d m/)
+  assert.match(await text('#hits'), /triangle \d+/)
+  const seen = await colours()
+  assert.ok(seen > 40, `the view has ${seen} colours`)
+})
+
+test('a single step tells what begins, and zones light up by events', { skip }, async () => {
+  await site.page.click('#step')
+  await site.page.waitForSelector('#zones li.lit')
+  const lit = await site.page.locator('#zones li.lit').allTextContents()
+  assert.deepEqual(lit.sort(), ['dock', 'second beacon'])
+  assert.match(await text('#events'), /green pod lies within the dock/)
+})
+
+test('the crawler comes into the light of a beacon, on its own feet', { skip }, async () => {
+  await site.page.click('#play')
+  await ticks(160)
+  await site.page.click('#play')
+  assert.match(await text('#events'), /crawler comes into the light of the first beacon/)
+  assert.match(await text('#library'), /library \d+\.\d\d ms a frame: \d+\.\d %/)
+})
+
+test('a handle is dragged, and the answer follows', { skip }, async () => {
+  await site.page.click('#kinds [data-kind=none]')
+  await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length === 0)
+  await site.page.click('#kinds [data-kind=ball]')
+  await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length > 0)
+  const before = await text('#hits')
+  // The handle at the start of the way, as the camera stands at first.
+  const box = (await site.page.locator('#view').boundingBox())!
+  const start = await site.page.evaluate(() => {
+    const canvas = document.getElementById('view') as HTMLCanvasElement
+    return [canvas.clientWidth, canvas.clientHeight]
+  })
+  assert.deepEqual(start, [Math.round(box.width), Math.round(box.height)])
+  await site.page.mouse.move(box.x + 0.2187 * box.width, box.y + 0.72 * box.height)
+  await site.page.mouse.down()
+  assert.equal(await site.page.locator('#view.held').count(), 1, 'the handle is held')
+  await site.page.mouse.move(box.x + 0.1 * box.width, box.y + 0.3 * box.height, { steps: 4 })
+  await site.page.mouse.up()
+  await site.page.waitForFunction((old) => document.getElementById('hits')?.textContent !== old, before)
+})
+
+test('the camera behind the crawler stays out of rock, unless it is told not to', { skip }, async () => {
+  await site.page.selectOption('#camera', 'boom')
+  await site.page.waitForFunction(() => /boom/.test(document.getElementById('boom-text')?.textContent ?? ''))
+  assert.match(await text('#boom-text'), /boom \d+\.\d of 11\.\d m/)
+  assert.doesNotMatch(await text('#boom-text'), /in rock/)
+  await site.page.click('#boom')
+  await site.page.waitForFunction(() =>
+    /boom 11\.\d of 11/.test(document.getElementById('boom-text')?.textContent ?? ''),
+  )
+})
+
+test('nothing is clipped at 1280 x 800, and the page reports no error', { skip }, async () => {
+  const overflow = await site.page.evaluate(() => [
+    document.documentElement.scrollWidth - window.innerWidth,
+    document.documentElement.scrollHeight - window.innerHeight,
+  ])
+  assert.deepEqual(overflow, [0, 0])
+  assert.deepEqual(site.errors, [])
+})
