@@ -290,7 +290,6 @@ function showCost(library: number, whole: number): void {
   if (frameCount % 15 !== 0) return
   const known = Math.min(frameCount, spent.length)
   const mean = (list: Float64Array): number => list.subarray(0, known).reduce((sum, each) => sum + each, 0) / known
-  const most = Math.max(...spent.subarray(0, known))
   const share = (100 * mean(spent)) / mean(frames)
   const worst = Math.max(...Array.from({ length: known }, (_, i) => (100 * spent[i]) / frames[i]))
   element('library').textContent =

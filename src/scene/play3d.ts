@@ -11,8 +11,9 @@ import {
   type Vec3,
   type World3,
 } from '../3d/index.ts'
-import { UPRIGHT } from '../3d/vector.ts'
+import { multiply, UPRIGHT, writeTurn } from '../3d/vector.ts'
 import { defineLayers, type Kinds, type WatchEvent } from '../core/index.ts'
+import { atan2 } from '../core/maths.ts'
 import { type Models, modelParts, modelShape } from './models.ts'
 import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
 import type { NodeRule, Scene3, SceneAction3, SceneBody3, SceneCollider3, SceneRay3 } from './schema3d.ts'
@@ -129,9 +130,23 @@ function between(a: Vec3, b: Vec3, part: number): Vec3 {
   return { x: a.x + (b.x - a.x) * part, y: a.y + (b.y - a.y) * part, z: a.z + (b.z - a.z) * part }
 }
 
-/** A part of the shorter way from one rotation to another; the length of the quaternion is for the caller to mend. */
+/** Two quaternions, their product, a turn. */
+const work = new Float64Array(15)
+
+/** A part of the shorter way from one rotation to another, at an even pace. */
 function shortWay(a: Rotation, b: Rotation, part: number): Rotation {
-  const side = a.x * b.x + a.y * b.y + a.z * b.z + a.w * b.w < 0 ? -1 : 1
-  const mix = (from: number, to: number): number => from + (side * to - from) * part
-  return { x: mix(a.x, b.x), y: mix(a.y, b.y), z: mix(a.z, b.z), w: mix(a.w, b.w) }
+  if (part === 0) return a
+  if (part === 1) return b
+  work.set([b.x, b.y, b.z, b.w, -a.x, -a.y, -a.z, a.w], 0)
+  multiply(work, 0, work, 4, work, 8)
+  const side = work[11] < 0 ? -1 : 1
+  const sine = Math.sqrt(work[8] * work[8] + work[9] * work[9] + work[10] * work[10])
+  if (sine === 0) return a
+  const angle = (2 * atan2(sine, side * work[11]) * part * side) / sine
+  for (let i = 0; i < 3; i++) work[12 + i] = work[8 + i] * angle
+  writeTurn(work, 12, work, 8)
+  work.set([a.x, a.y, a.z, a.w], 4)
+  multiply(work, 8, work, 4, work, 0)
+  const [x, y, z, w] = work
+  return { x, y, z, w }
 }

@@ -191,3 +191,11 @@ test('turns and places as small as the least numbers are none', () => {
     }
   }
 })
+
+test('a point on the base of a cone, to rounding, has the normal of the base', () => {
+  for (const height of [2.9999999999999964, 3, 3.0000000000000004]) {
+    const found = measure(at(cone(height, 0.375), 4e-17, 0.5, 0), at(sphere(3), 0, -1, 0))
+    assert.ok(Math.abs(found.distance + 3) < 1e-12, `${found.distance}`)
+    assert.ok(Math.abs(found.normal.y + 1) < 1e-12, `height ${height}: normal ${JSON.stringify(found.normal)}`)
+  }
+})

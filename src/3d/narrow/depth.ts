@@ -119,9 +119,9 @@ const trial = new Float64Array(3)
  * closer ones; first along and across the axis of the disc, for there the depth has its edges.
  */
 function polish(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array, out: Float64Array): void {
-  for (let i = 0; i < 3; i++) edge[i] = p[a] === CYLINDER || p[a] === CONE ? p[a + BODY + 3 + i] : q[b + BODY + 3 + i]
   let step = 0.05
   while (step > 1e-10) {
+    for (let i = 0; i < 3; i++) edge[i] = p[a] === CYLINDER || p[a] === CONE ? p[a + BODY + 3 + i] : q[b + BODY + 3 + i]
     // Two directions across the normal, the one towards the axis.
     for (let i = 0; i < 3; i++) normal[i] = out[DEPTH_NORMAL + i]
     cross(normal, edge, trial)
@@ -152,8 +152,54 @@ function polish(p: Float64Array, a: number, q: Float64Array, b: number, shift: F
       out[DEPTH] = reach
       for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
     }
+    if (turnAbout(p, a, step, p, a, q, b, shift, out)) better = true
+    if (turnAbout(q, b, step, p, a, q, b, shift, out)) better = true
     if (!better) step /= 2
   }
+}
+
+/**
+ * Tries the direction turned about the axis of a disc, both ways: along that circle the depth can be all but the same, and a
+ * straight step leads off it. True when it is less there.
+ */
+function turnAbout(
+  round: Float64Array,
+  at: number,
+  step: number,
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  shift: Float64Array,
+  out: Float64Array,
+): boolean {
+  if (round[at] !== CYLINDER && round[at] !== CONE) return false
+  for (let i = 0; i < 3; i++) {
+    edge[i] = round[at + BODY + 3 + i]
+    normal[i] = out[DEPTH_NORMAL + i]
+  }
+  const along = edge[0] * normal[0] + edge[1] * normal[1] + edge[2] * normal[2]
+  cross(edge, normal, trial)
+  // Cosine and sine of twice the angle whose tangent is half the step.
+  const square = (step * step) / 4
+  const cos = (1 - square) / (1 + square)
+  const sin = step / (1 + square)
+  let better = false
+  for (let side = -1; side <= 1; side += 2) {
+    let length = 0
+    for (let i = 0; i < 3; i++) {
+      dir[i] = cos * normal[i] + side * sin * trial[i] + (1 - cos) * along * edge[i]
+      length += dir[i] * dir[i]
+    }
+    length = Math.sqrt(length)
+    for (let i = 0; i < 3; i++) dir[i] /= length
+    const reach = farthest(p, a, q, b, shift)
+    if (!(reach < out[DEPTH])) continue
+    better = true
+    out[DEPTH] = reach
+    for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
+  }
+  return better
 }
 
 /** Cosines of the eight directions. */

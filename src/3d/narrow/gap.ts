@@ -410,8 +410,9 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
     // On the surface, by rounding: out of what it lies on.
     inside = true
     const above = (up < 0 ? -up : up) - hh
-    outUp = isCone ? disc : above > away - disc ? up : 0
-    outAway = isCone ? 2 * hh : outUp === 0 ? 1 : 0
+    const base = isCone && toUp === -hh && away < disc
+    outUp = base ? -1 : isCone ? disc : above > away - disc ? up : 0
+    outAway = base ? 0 : isCone ? 2 * hh : outUp === 0 ? 1 : 0
     const length = Math.sqrt(outUp * outUp + outAway * outAway)
     outUp /= length
     outAway /= length

@@ -134,6 +134,7 @@ export function nearest(
   out[NEAR_SQUARE] = square
   out[NEAR_SCALE] = scale
   if (square <= MET * MET * scale * scale) return false
+  if (count === 3) betterWeights()
   for (let i = 0; i < 3; i++) {
     out[NEAR_V + i] = v[i]
     let onA = 0
@@ -146,6 +147,37 @@ export function nearest(
     out[NEAR_B + i] = onB
   }
   return true
+}
+
+/**
+ * The weights of a triangle, bettered by what they miss the nearest point by: of a thin one the areas give few digits, and with
+ * them the points on A and B would not be as far apart as `v` says.
+ */
+function betterWeights(): void {
+  let ee = 0
+  let ef = 0
+  let ff = 0
+  let er = 0
+  let fr = 0
+  for (let i = 0; i < 3; i++) {
+    const e = W[3 + i] - W[i]
+    const f = W[6 + i] - W[i]
+    const missed = v[i] - (weights[0] * W[i] + weights[1] * W[3 + i] + weights[2] * W[6 + i])
+    ee += e * e
+    ef += e * f
+    ff += f * f
+    er += e * missed
+    fr += f * missed
+  }
+  const det = ee * ff - ef * ef
+  if (!(det > 0)) return
+  const second = weights[1] + (ff * er - ef * fr) / det
+  const third = weights[2] + (ee * fr - ef * er) / det
+  const first = 1 - second - third
+  if (!(first >= 0 && second >= 0 && third >= 0)) return
+  weights[0] = first
+  weights[1] = second
+  weights[2] = third
 }
 
 /** Drops the corners that do not stay; returns how many do. */

@@ -1,0 +1,283 @@
+/** The model test of the ledger over both dimensions: one model, two stages. */
+import assert from 'node:assert/strict'
+import { test } from 'node:test'
+import fc from 'fast-check'
+import * as plane from '../../src/2d/index.ts'
+import * as space from '../../src/3d/index.ts'
+import { LedgerModel, type Modelled, NAMES, PAIRS, type Stage } from '../helpers/ledger-model.ts'
+import { Random } from '../helpers/random.ts'
+import { gapOf, placed, type Round } from '../oracle/round.ts'
+
+type Body2 = plane.Body2<Modelled>
+type Collider2 = plane.Collider2<Modelled>
+type Body3 = space.Body3<Modelled>
+type Collider3 = space.Collider3<Modelled>
+
+const layers = plane.defineLayers(NAMES, { pairs: PAIRS })
+
+class PlaneStage implements Stage<Body2, Collider2, { x: number; y: number }> {
+  readonly world = plane.createWorld({ layers, tags: ['lamp'], gravity: { x: 0, y: -2 } })
+  readonly random: Random
+  readonly dynamic: boolean
+  readonly own: number
+
+  constructor(random: Random, dynamic: boolean) {
+    this.random = random
+    this.dynamic = dynamic
+    this.own = dynamic ? 3 : 0
+  }
+
+  add(): Body2 {
+    const { random } = this
+    const body = this.world.add({
+      type: random.chance(0.35) ? 'static' : this.dynamic && random.chance(0.7) ? 'dynamic' : 'kinematic',
+      at: this.place(),
+      angle: random.between(-3, 3),
+    })
+    const count = 1 + random.below(3)
+    for (let i = 0; i < count; i++) this.attach(body)
+    if (body.type === 'kinematic') body.velocity = { x: random.between(-6, 6), y: random.between(-6, 6) }
+    return body
+  }
+
+  attach(body: Body2): void {
+    const { random } = this
+    body.attach({
+      shape: this.shape(),
+      layer: random.pick(NAMES),
+      at: { x: random.between(-0.5, 0.5), y: random.between(-0.5, 0.5) },
+      angle: random.between(-3, 3),
+      tags: random.chance(0.3) ? ['lamp'] : [],
+      sensor: random.chance(0.15),
+    })
+  }
+
+  teleport(body: Body2): void {
+    body.teleport({ at: this.place(), angle: this.random.between(-3, 3) })
+  }
+
+  move(body: Body2): void {
+    const { random } = this
+    if (random.chance(0.5)) body.velocity = { x: random.between(-20, 20), y: random.between(-20, 20) }
+    else body.arriveAt({ at: this.place(), angle: body.angle + random.between(-1, 1) })
+    body.spin = random.between(-3, 3)
+  }
+
+  reshape(collider: Collider2): void {
+    collider.shape = this.shape()
+  }
+
+  operate(body: Body2, which: number): void {
+    const { random } = this
+    if (which === 0) body.type = random.pick(['static', 'kinematic', 'dynamic'])
+    else if (body.type !== 'dynamic') return
+    else if (which === 1) {
+      body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.place())
+    } else if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
+    else body.sweep = random.pick(['off', 'statics', 'all'])
+  }
+
+  gap(a: Collider2, b: Collider2): number {
+    return gapOf(round(a), round(b))
+  }
+
+  length({ x, y }: { x: number; y: number }): number {
+    return Math.hypot(x, y)
+  }
+
+  private place(): { x: number; y: number } {
+    return { x: this.random.between(-4, 4), y: this.random.between(-4, 4) }
+  }
+
+  private shape(): plane.Shape2 {
+    const { random } = this
+    const size = (): number => random.between(0.2, 1.6)
+    switch (random.below(3)) {
+      case 0:
+        return plane.circle(size())
+      case 1:
+        return plane.box(size(), size())
+      default:
+        return plane.capsule({ x: -size(), y: 0 }, { x: size(), y: 0.1 }, size() / 2)
+    }
+  }
+}
+
+function round(collider: Collider2): Round {
+  const { body } = collider
+  const inner = placed(collider.shape, collider.at, collider.angle)
+  return {
+    radius: inner.radius,
+    points: inner.points.map((p) => ({
+      x: body.at.x + Math.cos(body.angle) * p.x - Math.sin(body.angle) * p.y,
+      y: body.at.y + Math.sin(body.angle) * p.x + Math.cos(body.angle) * p.y,
+    })),
+  }
+}
+
+class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: number }> {
+  readonly world = space.createWorld({ layers, tags: ['lamp'] })
+  readonly random: Random
+  readonly dynamic = false
+  readonly own = 1
+
+  constructor(random: Random) {
+    this.random = random
+  }
+
+  add(): Body3 {
+    const { random } = this
+    const type = random.chance(0.35) ? 'static' : 'kinematic'
+    const body = this.world.add({ type, at: this.place(), rotation: this.rotation() })
+    const count = 1 + random.below(3)
+    for (let i = 0; i < count; i++) this.attach(body)
+    if (body.type === 'kinematic') body.velocity = this.vector(6)
+    return body
+  }
+
+  attach(body: Body3): void {
+    const { random } = this
+    body.attach({
+      shape: this.shape(),
+      layer: random.pick(NAMES),
+      at: this.vector(0.5),
+      rotation: this.rotation(),
+      tags: random.chance(0.3) ? ['lamp'] : [],
+      sensor: random.chance(0.15),
+    })
+  }
+
+  teleport(body: Body3): void {
+    body.teleport({ at: this.place(), rotation: this.rotation() })
+  }
+
+  move(body: Body3): void {
+    if (this.random.chance(0.5)) body.velocity = this.vector(20)
+    else body.arriveAt({ at: this.place(), rotation: this.rotation() })
+    body.spin = this.vector(2)
+  }
+
+  reshape(collider: Collider3): void {
+    collider.shape = this.shape()
+  }
+
+  operate(body: Body3): void {
+    body.type = this.random.pick(['static', 'kinematic'])
+  }
+
+  /** By the plain function, which is proved against every direction on its own. */
+  gap(a: Collider3, b: Collider3): number {
+    return space.distance(a.shape, poseOf(a), b.shape, poseOf(b)).distance
+  }
+
+  length({ x, y, z }: { x: number; y: number; z: number }): number {
+    return Math.hypot(x, y, z)
+  }
+
+  private vector(reach: number): space.Vec3 {
+    const { random } = this
+    return { x: random.between(-reach, reach), y: random.between(-reach, reach), z: random.between(-reach, reach) }
+  }
+
+  /** Flatter than it is wide, so that as much meets as in the plane. */
+  private place(): space.Vec3 {
+    const { random } = this
+    return { x: random.between(-3.5, 3.5), y: random.between(-3.5, 3.5), z: random.between(-1, 1) }
+  }
+
+  private rotation(): space.Rotation {
+    const axis = this.vector(1)
+    return space.rotationAbout({ ...axis, z: axis.z + 1.5 }, this.random.between(-3, 3))
+  }
+
+  private shape(): space.Shape3 {
+    const { random } = this
+    const size = (): number => random.between(0.3, 1.8)
+    switch (random.below(4)) {
+      case 0:
+        return space.sphere(size())
+      case 1:
+        return space.box(size(), size(), size())
+      case 2:
+        return space.hull([
+          { x: size(), y: 0, z: 0 },
+          { x: -size(), y: 0, z: 0.2 },
+          { x: 0, y: size(), z: -0.1 },
+          { x: 0.1, y: -size(), z: 0 },
+          { x: 0, y: 0, z: size() },
+        ])
+      default:
+        return space.capsule({ x: -size(), y: 0, z: 0 }, { x: size(), y: 0.1, z: 0.2 }, size() / 2)
+    }
+  }
+}
+
+function poseOf({ body, at, rotation }: Collider3): space.Pose3 {
+  const own = space.rotated(body.rotation, at)
+  const a = body.rotation
+  const b = rotation
+  return {
+    at: { x: body.at.x + own.x, y: body.at.y + own.y, z: body.at.z + own.z },
+    rotation: {
+      x: a.w * b.x + a.x * b.w + a.y * b.z - a.z * b.y,
+      y: a.w * b.y - a.x * b.z + a.y * b.w + a.z * b.x,
+      z: a.w * b.z + a.x * b.y - a.y * b.x + a.z * b.w,
+      w: a.w * b.w - a.x * b.x - a.y * b.y - a.z * b.z,
+    },
+  }
+}
+
+const LONG = process.env['KEEN_LONG'] === '1'
+
+/** Runs many worlds and asks that enough happened in them. */
+function runModels(
+  make: (seed: number) => { run(steps: number): void; operations: number; events: number; crossings: number },
+  worlds: number,
+  most: number,
+  least: { operations: number; crossings: number },
+): void {
+  let operations = 0
+  let events = 0
+  let crossings = 0
+  fc.assert(
+    fc.property(fc.integer(), fc.integer({ min: 1, max: most }), (seed, steps) => {
+      const model = make(seed)
+      model.run(steps)
+      operations += model.operations
+      events += model.events
+      crossings += model.crossings
+    }),
+    { numRuns: worlds },
+  )
+  assert.ok(operations > least.operations, `only ${operations} operations`)
+  assert.ok(events > operations / 2, `only ${events} events of ${operations} operations`)
+  assert.ok(crossings > least.crossings, `only ${crossings} crossings`)
+}
+
+test('2d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
+  const make = (seed: number) => new LedgerModel(new PlaneStage(new Random(seed), false))
+  if (LONG) runModels(make, 25_000, 60, { operations: 1_000_000, crossings: 5000 })
+  else runModels(make, 250, 60, { operations: 5000, crossings: 20 })
+})
+
+test('3d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
+  const make = (seed: number) => new LedgerModel(new SpaceStage(new Random(seed)))
+  if (LONG) runModels(make, 10_000, 60, { operations: 400_000, crossings: 2000 })
+  else runModels(make, 120, 60, { operations: 2500, crossings: 10 })
+})
+
+test('2d: the same holds where bodies fall, strike, bounce, sleep and change their type', () => {
+  let events = 0
+  let bounces = 0
+  fc.assert(
+    fc.property(fc.integer(), fc.integer({ min: 1, max: 90 }), (seed, steps) => {
+      const model = new LedgerModel(new PlaneStage(new Random(seed), true))
+      model.run(steps)
+      events += model.events
+      bounces += model.bounces
+    }),
+    { numRuns: LONG ? 10_000 : 200 },
+  )
+  assert.ok(events > 2000, `only ${events} events`)
+  assert.ok(bounces > 0, `only ${bounces} bounces`)
+})
