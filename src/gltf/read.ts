@@ -39,6 +39,8 @@ const JSON_CHUNK = 0x4e4f534a
 const BINARY_CHUNK = 0x004e4942
 /** The name under which the reader looks for the buffer within a .glb file. */
 const INNER = '@glb.bin'
+/** Metres beyond which nothing can be told apart that matters. */
+const FAR = 1e9
 /** Parts by which lengths and angles of a node's axes may differ from even. */
 const EVEN = 1e-6
 
@@ -207,7 +209,8 @@ function triangles(node: SceneNode, name: string, warnings: string[]): Omit<Mode
       for (let axis = 0; axis < 3; axis++) {
         const value =
           matrix[axis] * point[0] + matrix[4 + axis] * point[1] + matrix[8 + axis] * point[2] + matrix[12 + axis]
-        if (!Number.isFinite(value)) refuse(`vertex ${i} of ${show(name)} is no finite number`)
+        if (!(Math.abs(value) <= FAR))
+          refuse(`vertex ${i} of ${show(name)} lies at ${value}, and at most ${FAR} m is read`)
         positions[3 * (vertex + i) + axis] = value
       }
     }

@@ -14,3 +14,14 @@ export function throwsKeen(code: ErrorCode, message: RegExp, call: () => unknown
   assert.match(thrown.message, message)
   return thrown
 }
+
+/** As {@link throwsKeen}, of a promise. */
+export async function rejectsKeen(code: ErrorCode, message: RegExp, promise: Promise<unknown>): Promise<void> {
+  const outcome = await promise.then(
+    () => null,
+    (error: unknown) => error,
+  )
+  throwsKeen(code, message, () => {
+    throw outcome
+  })
+}

@@ -89,7 +89,9 @@ export function gap(
       out[POINT_A + i] = near[NEAR_A + i]
       out[POINT_B + i] = near[NEAR_B + i]
     }
-    if (!simplex.sure) steady(p, a, q, b, shift, out)
+    // A disc has no corners: there the nearest points themselves are as rough as the direction.
+    const round = aKind === CYLINDER || aKind === CONE || bKind === CYLINDER || bKind === CONE
+    if (!(simplex.sure || round)) steady(p, a, q, b, shift, out)
   } else {
     depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
     out[DISTANCE] = 0 - deep[DEPTH]
