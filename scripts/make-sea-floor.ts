@@ -318,7 +318,7 @@ const scene = {
         points: [
           { time: 0, at: above(-20, 22, 5) },
           { time: 6, at: above(-18, 21.5, 4.6) },
-          { time: 6.4, at: above(14, 12, 3.2) },
+          { time: 6.15, at: above(14, 12, 3.2) },
           { time: 10, at: above(16, 20, 6) },
           { time: 12, at: above(-20, 22, 5) },
         ],

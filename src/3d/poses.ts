@@ -21,6 +21,9 @@ export class Poses {
   readonly hasTarget: Column<Int32Array>
   /** The turn of the last step, not wrapped: the axis, as long as the radians. */
   readonly swept: Column<Float64Array>
+  /** Where a body was before its last teleport, and the tick that was to come then; 0 when it was never teleported. */
+  readonly jump: Column<Float64Array>
+  readonly jumpTick: Column<Int32Array>
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
 
@@ -33,6 +36,8 @@ export class Poses {
     this.target = bodies.f64(KEPT)
     this.hasTarget = bodies.i32()
     this.swept = bodies.f64(3)
+    this.jump = bodies.f64(KEPT)
+    this.jumpTick = bodies.i32()
   }
 
   /** @param pose place and unit quaternion */
@@ -50,8 +55,12 @@ export class Poses {
     for (let i = 0; i < 4; i++) before.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
   }
 
-  /** Puts a body elsewhere. */
-  jumpTo(body: number, pose: Float64Array): void {
+  /** Puts a body elsewhere, before the tick `now`. */
+  jumpTo(body: number, pose: Float64Array, now: number): void {
+    const { jump, place, rotation } = this
+    for (let i = 0; i < 3; i++) jump.data[KEPT * body + i] = place.data[3 * body + i]
+    for (let i = 0; i < 4; i++) jump.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
+    this.jumpTick.data[body] = now
     this.set(body, pose)
     this.rest(body)
     this.hasTarget.data[body] = 0

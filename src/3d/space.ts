@@ -10,13 +10,15 @@ import type { Apart, Space } from '../core/space.ts'
 import { type Column, IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import type { Geometry } from './geometry.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
+import { DISTANCE, FRACTION, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import { Path } from './path.ts'
 import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
 import { KEPT, Poses } from './poses.ts'
-import { PLANE } from './shapes/words.ts'
+import { boundsOf } from './shapes/place.ts'
+import { PLANE, SURFACE } from './shapes/words.ts'
 import type { Tree } from './tree/tree.ts'
-import type { MutableVec3, Vec3 } from './vector.ts'
+import { FRAME, type MutableVec3, POSE_SIZE, type Vec3, writeFrame } from './vector.ts'
 
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
@@ -80,7 +82,7 @@ export class Space3 implements Space<MutableVec3> {
 
   /** @param pose place and unit quaternion */
   teleport(body: number, pose: Float64Array): void {
-    this.poses.jumpTo(body, pose)
+    this.poses.jumpTo(body, pose, this.places.now)
     this.places.list(body)
   }
 
@@ -344,7 +346,47 @@ export class Space3 implements Space<MutableVec3> {
     return ''
   }
 
-  jumped(): string | null {
+  jumped(a: number, b: number): string | null {
+    return this.jumpedOver(a, b) ?? this.jumpedOver(b, a)
+  }
+
+  /** Whether the straight way of a collider's last teleport leads through another one. */
+  private jumpedOver(c: number, other: number): string | null {
+    const { geometry, population } = this
+    const { jump, jumpTick, place } = this.poses
+    const body = population.filter.body.data[c]
+    if (jumpTick.data[body] === 0) return null
+    const pose = new Float64Array(POSE_SIZE)
+    const line = new Float64Array(7)
+    for (let i = 0; i < 3; i++) {
+      pose[i] = jump.data[KEPT * body + i]
+      line[3 + i] = place.data[3 * body + i] - pose[i]
+    }
+    writeFrame(jump.data, KEPT * body + 3, pose, FRAME)
+    const record = new Float64Array(CAST_SIZE)
+    const box = new Float64Array(6)
+    for (let p = geometry.first.data[c]; p !== NOWHERE; p = geometry.after(p)) {
+      // A surface that moves is not followed anywhere.
+      if (geometry.kindOf(p) === PLANE || geometry.kindOf(p) === SURFACE) continue
+      const block = new Float64Array(geometry.sizeOf(p))
+      geometry.blockAt(p, pose, block, 0)
+      boundsOf(block, 0, box, 0, box, 0)
+      const middle = line.slice()
+      const half = new Float64Array(3)
+      for (let i = 0; i < 3; i++) {
+        middle[i] = (box[i] + box[3 + i]) / 2
+        half[i] = (box[3 + i] - box[i]) / 2
+      }
+      for (let q = geometry.first.data[other]; q !== NOWHERE; q = geometry.after(q)) {
+        record[FRACTION] = 1
+        const { world, surfaces } = geometry
+        const moving = { line: middle, half }
+        const met = castAgainst(block, 0, world, geometry.offsetOf(q), surfaces[q] ?? null, line, moving, record)
+        if (met === MISS) continue
+        const name = population.bodyHandles[body]
+        return `before tick ${jumpTick.data[body]} ${name} was teleported over it: a teleport never sweeps what lies between`
+      }
+    }
     return null
   }
 

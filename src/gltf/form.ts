@@ -215,7 +215,9 @@ function checkMeshes(form: Form, limits: ModelLimits): void {
 }
 
 function checkAccessor(form: Form, accessor: Accessor, place: string, limits: ModelLimits): void {
-  if (accessor.count > limits.elements) refuse(`${place} has ${accessor.count} elements`)
+  if (accessor.count > limits.elements) {
+    refuse(`${place} has ${accessor.count} elements, and at most ${limits.elements} are read`)
+  }
   const bytes = COMPONENT_BYTES[accessor.componentType] * COMPONENTS[accessor.type]
   const { sparse } = accessor
   fits(form, accessor.bufferView, accessor.byteOffset, accessor.count, bytes, place)

@@ -95,6 +95,30 @@ test('what touches in space is told with the normal, and hooks can let it throug
   hook.stop()
 })
 
+test('explain tells of a teleport over what it asks about, triangles included', () => {
+  const world = createWorld({ layers, rate: 10 })
+  const wall = heightfield({ columns: 2, rows: 2, heights: [0, 0, 0, 0], cell: 4 })
+  world.add({ type: 'static', name: 'sheet', colliders: [{ shape: wall, layer: 'zone' }] })
+  world.add({
+    type: 'static',
+    name: 'pool',
+    at: { x: 9, y: 0, z: 0 },
+    colliders: [{ shape: sphere(1), layer: 'zone' }],
+  })
+  const craft = world.add({
+    type: 'kinematic',
+    name: 'craft',
+    at: { x: 0, y: 5, z: 0 },
+    colliders: [{ shape: box(1, 1, 1), layer: 'craft' }],
+  })
+  world.watch('craft', 'zone')
+  world.step()
+  craft.teleport({ x: 0, y: -5, z: 0 })
+  world.step()
+  assert.match(String(world.explain(craft, world.find('sheet')!)), /before tick 2 craft was teleported over it/)
+  assert.doesNotMatch(String(world.explain(craft, world.find('pool')!)), /teleported over/)
+})
+
 /** Shapes for bodies that move about. */
 function shapeOf(random: Random): Shape3 {
   switch (random.below(6)) {

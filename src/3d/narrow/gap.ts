@@ -420,8 +420,27 @@ function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Arr
     outAway /= length
   }
   out[DISTANCE] = inside ? 0 - distance : distance
-  const na = inside ? -outAway : da / distance
-  const nu = inside ? -outUp : du / distance
+  let na = inside ? -outAway : da / distance
+  let nu = inside ? -outUp : du / distance
+  if (isCone && !inside) {
+    // Very near, a difference has few digits: of the side and of the base the normal is known, and at the rim and the tip it
+    // lies between those of what meets there.
+    const length = Math.sqrt(disc * disc + 4 * hh * hh)
+    const sideAway = (-2 * hh) / length
+    const sideUp = -disc / length
+    const onBase = toUp === -hh
+    const bySide = na * sideUp - nu * sideAway
+    if (onBase ? bySide < 0 && toAway === disc : toUp < hh || bySide > 0) {
+      na = sideAway
+      nu = sideUp
+    } else if (onBase && (toAway < disc || na > 0)) {
+      na = 0
+      nu = 1
+    } else if (toUp === hh && na > 0) {
+      na = 0
+      nu = -1
+    }
+  }
   out[NORMAL] = na * rx + nu * ux
   out[NORMAL + 1] = na * ry + nu * uy
   out[NORMAL + 2] = na * rz + nu * uz
