@@ -181,6 +181,87 @@ test('ask: the four questions, as table, JSON and picture', () => {
   )
 })
 
+const SEA = 'scenes/sea-floor.json'
+
+test('a scene of space: run, check, explain', () => {
+  const { code, out, err } = keen('run', SEA, '--ticks', '400', '--log', join(folder, 'sea.jsonl'))
+  assert.equal(code, 0, err)
+  assert.match(out, /begin\s+courier\s+gate\s+sense\s+crossed/)
+  const lines = readFileSync(join(folder, 'sea.jsonl'), 'utf8').trim().split('\n')
+  assert.equal(JSON.parse(lines[0]).dimension, '3d')
+  const ray = lines.map((line) => JSON.parse(line)).find((line) => line.kind === 'ray' && line.hit !== null)
+  assert.equal(ray.hit.normal.length, 3)
+  assert.match(keen('check', SEA).out, /ok {2}scenes\/sea-floor\.json: no problem found/)
+  const told = keen('explain', SEA, 'courier', 'gate', '--tick', '400')
+  assert.match(told.out, /courier and gate after tick 400/)
+  assert.match(told.out, /courier enters gate|courier leaves gate/)
+})
+
+test('a scene of space: draw from a named view and from an eye', () => {
+  for (const [name, ...words] of [
+    ['usual.svg'],
+    ['top.svg', '--view', 'top'],
+    ['eye.svg', '--eye=10,8,20', '--target=0,0,0', '--view-angle', '1'],
+  ]) {
+    const file = join(folder, name)
+    const { code, err } = keen('draw', SEA, '--tick', '60', '--out', file, ...words)
+    assert.equal(code, 0, err)
+    const svg = readFileSync(file, 'utf8')
+    assert.match(svg, /<svg [^>]*width="1280" height="800"/)
+    assert.match(svg, /crawler/)
+    assert.ok(svg.split('<path').length > 500, `${name} has few faces`)
+  }
+  assert.notEqual(readFileSync(join(folder, 'usual.svg'), 'utf8'), readFileSync(join(folder, 'top.svg'), 'utf8'))
+})
+
+test('a scene of space: ask', () => {
+  const way = ['--tick', '520', '--from=-20,6,16', '--to=22,3,-18']
+  const table = keen('ask', SEA, 'ray', ...way, '--mode', 'all')
+  assert.equal(table.code, 0, table.err)
+  assert.match(table.out, /green pod\s+\d\s+\d+\.\d{3} m\s+-?\d+\.\d+, -?\d+\.\d+, -?\d+\.\d+/)
+  const json = JSON.parse(keen('ask', SEA, 'shape', ...way, '--shape', 'sphere:1.2', '--json').out)
+  assert.equal(json.hits.length, 1)
+  assert.deepEqual(Object.keys(json.hits[0].point), ['x', 'y', 'z'])
+  const picture = join(folder, 'ask.svg')
+  const turned = keen(
+    'ask',
+    SEA,
+    'overlap',
+    '--at',
+    '0,0,0',
+    '--shape',
+    'box:4,9,4',
+    '--rotation',
+    '0,1,0,1',
+    '--out',
+    picture,
+  )
+  assert.equal(turned.code, 0, turned.err)
+  assert.match(turned.out, /sea floor/)
+  assert.ok(existsSync(picture))
+  assert.match(keen('ask', SEA, 'nearest', '--at', '0,40,0', '--reach', '5').out, /nothing/)
+})
+
+test('what belongs to the other dimension is refused by name', () => {
+  const cases: [string[], RegExp][] = [
+    [['draw', REEF, '--out', 'x.svg', '--view', 'top'], /--view is of 3d scenes, and this scene is 2d/],
+    [['ask', SEA, 'ray', '--from', '1,2', '--to', '1,2,3'], /--from of a 3d scene takes three numbers/],
+    [['ask', SEA, 'overlap', '--at', '1,1,1', '--shape', 'circle:1'], /expected sphere:RADIUS/],
+    [['ask', SEA, 'overlap', '--at', '1,1,1', '--shape', 'sphere:1', '--angle', '1'], /--angle is of 2d scenes/],
+    [
+      ['ask', REEF, 'overlap', '--at', '1,1', '--shape', 'circle:1', '--rotation', '0,0,0,1'],
+      /--rotation is of 3d scenes/,
+    ],
+    [['ask', SEA, 'overlap', '--at', '1,1,1', '--shape', '{"kind":"circle","radius":1}'], /that is of 2d scenes/],
+    [['draw', SEA, '--out', 'x.svg', '--view', 'top', '--eye', '1,2,3'], /cannot be used with/],
+  ]
+  for (const [words, expected] of cases) {
+    const { code, err } = keen(...words)
+    assert.equal(code, 2, words.join(' '))
+    assert.match(err, expected)
+  }
+})
+
 test('every command has help with an example', () => {
   for (const words of [['--help'], ['run', '--help'], ['check', '--help'], ['draw', '--help'], ['ask', '--help']]) {
     const { code, out } = keen(...words)
