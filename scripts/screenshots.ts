@@ -12,6 +12,7 @@ import { openSite } from '../test/pages/browser.ts'
 const OUT = 'docs/screenshots'
 const REEF = 'scenes/lantern-reef.json'
 const SALVAGE = 'scenes/salvage.json'
+const SEA = 'scenes/sea-floor.json'
 
 function command(...words: string[]): string {
   const { stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...words], {
@@ -67,6 +68,10 @@ mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
 command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
 
+command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-space.png`)
+const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
+command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-space.png`)
+
 command(
   'ask',
   REEF,
@@ -85,7 +90,7 @@ command(
   `${OUT}/ask.png`,
 )
 
-const site = await openSite()
+const site = await openSite({ webgl: true })
 const { page } = site
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
 await terminal(page, 'salvage-story', `keen-sentry run ${SALVAGE} --story`, command('run', SALVAGE, '--story'))
@@ -123,6 +128,15 @@ await page.selectOption('#sensors', 'true')
 await page.fill('#turn', '2.5')
 await page.waitForTimeout(200)
 await page.screenshot({ path: `${OUT}/page-questions.png` })
+
+await page.goto(`${site.address}seafloor/index.html`)
+await page.waitForSelector('#hits li')
+await page.evaluate(() => {
+  for (let i = 0; i < 500; i++) document.getElementById('step')?.click()
+})
+await page.click('#kinds [data-kind=ball]')
+await page.waitForTimeout(6000)
+await page.screenshot({ path: `${OUT}/page-seafloor.png` })
 
 await page.goto(`${site.address}forces/index.html`)
 await page.waitForSelector('#clock')

@@ -3,39 +3,70 @@ import { spawnSync } from 'node:child_process'
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 
 const FOLDER = 'examples/recipes'
+const SPACE = `${FOLDER}/3d`
 
-/** One recipe: what it is for, what it prints, and its code as a user of the package writes it. */
-function recipe(folder: string, file: string): string {
-  const source = readFileSync(`${folder}/${file}`, 'utf8')
-  const [, comment, code] = /^\/\*\*([\s\S]*?)\*\/\n([\s\S]*)$/.exec(source)!
+/** Recipes of space that go by another name than what they are the twin of. */
+const TWINS: Readonly<Record<string, string>> = {
+  'ground-probe': 'ground-probe-under-six-legs',
+  'line-of-sight': 'field-of-view-with-occlusion',
+  'pointer-picking': 'picking-from-a-screen-position',
+  'room-to-spawn': 'safe-spawn-on-a-slope',
+}
+
+interface Recipe {
+  readonly path: string
+  readonly about: string
+  /** As a user of the package writes it. */
+  readonly code: string
+  readonly prints: string
+}
+
+function read(path: string): Recipe {
+  const source = readFileSync(path, 'utf8')
+  const [, comment, body] = /^(?:\/\*\*([\s\S]*?)\*\/\n)([\s\S]*)$/.exec(source)!
   const about = comment
     .replace(/^\s*\* ?/gm, ' ')
     .replace(/\s+/g, ' ')
     .trim()
-  const title = file.replace('.ts', '').replaceAll('-', ' ')
-  const { stdout } = spawnSync(process.execPath, ['--import', 'tsx', `${folder}/${file}`], { encoding: 'utf8' })
-  return [
-    `### ${title[0].toUpperCase()}${title.slice(1)}`,
-    about,
-    `[\`${folder}/${file}\`](../${folder}/${file}) prints`,
-    `\`\`\`\n${stdout}\`\`\``,
-    `\`\`\`ts\n${code.trim().replace(/'(?:\.\.\/)+src\/([23]d)\/index.ts'/g, "'keen-sentry/$1'")}\n\`\`\``,
-  ].join('\n\n')
+  const code = body.trim().replace(/'(?:\.\.\/)+src\/(\w+)\/index.ts'/g, "'keen-sentry/$1'")
+  const { stdout } = spawnSync(process.execPath, ['--import', 'tsx', path], { encoding: 'utf8' })
+  return { path, about, code, prints: stdout }
 }
 
-function recipesOf(folder: string): string[] {
-  return readdirSync(folder)
+const names = (folder: string): string[] =>
+  readdirSync(folder)
     .filter((file) => file.endsWith('.ts'))
+    .map((file) => file.replace('.ts', ''))
     .sort()
-    .map((file) => recipe(folder, file))
+
+const link = (recipe: Recipe): string => `[\`${recipe.path}\`](../${recipe.path})`
+const printed = ({ prints }: Recipe): string => `\`\`\`\n${prints}\`\`\``
+const block = ({ code }: Recipe): string => `\`\`\`ts\n${code}\n\`\`\``
+
+/** One recipe: what it is for, what it prints, its code; and its twin in space, told again only where that differs. */
+function section(name: string, recipe: Recipe, twin: Recipe | null): string {
+  const title = name.replaceAll('-', ' ')
+  const text = [`### ${title[0].toUpperCase()}${title.slice(1)}`, recipe.about]
+  text.push(`${link(recipe)} prints`, printed(recipe), block(recipe))
+  if (twin === null) return text.join('\n\n')
+  text.push(twin.about === recipe.about ? `In space, ${link(twin)}:` : `In space, ${link(twin)}: ${twin.about}`)
+  if (twin.prints !== recipe.prints) text.push(printed(twin))
+  text.push(block(twin))
+  return text.join('\n\n')
 }
 
 export function recipesText(): string {
   const intro =
-    'Each is a file that runs as it stands (`npx tsx examples/recipes/NAME.ts`); the tests run them all and compare what they\nprint with this page, which `npm run recipes` writes.'
-  const plane = ['## In the plane', ...recipesOf(FOLDER)]
-  const space = ['## In space', ...recipesOf(`${FOLDER}/3d`)]
-  return `# Recipes\n\n${intro}\n\n${[...plane, ...space].join('\n\n')}\n`
+    'Each is a file that runs as it stands (`npx tsx examples/recipes/NAME.ts`); the tests run them all and compare what they\nprint with this page, which `npm run recipes` writes. Where there is a twin in space it stands behind; what it prints is shown where it\nprints something else.'
+  const space = new Map(names(SPACE).map((name) => [name, read(`${SPACE}/${name}.ts`)]))
+  const taken = new Set<string>()
+  const plane = names(FOLDER).map((name) => {
+    const other = TWINS[name] ?? name
+    taken.add(other)
+    return section(name, read(`${FOLDER}/${name}.ts`), space.get(other) ?? null)
+  })
+  const alone = [...space].filter(([name]) => !taken.has(name)).map(([name, recipe]) => section(name, recipe, null))
+  return `# Recipes\n\n${intro}\n\n${[...plane, '## Only in space', ...alone].join('\n\n')}\n`
 }
 
 if (process.argv[1]?.endsWith('write-recipes.ts')) writeFileSync('docs/recipes.md', recipesText())

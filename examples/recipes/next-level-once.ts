@@ -23,7 +23,7 @@ world.watch(
   { tag: 'player' },
   dock,
   {
-    begin: (e) => console.log(`level ${++level}: ${e.a} reached ${e.b} (${e.cause}, ${e.when.toFixed(2)} of the tick)`),
+    begin: (e) => console.log(`level ${++level}: ${e.a} reached ${e.b} (${e.cause}, ${e.when.toFixed(3)} of the tick)`),
   },
   { once: true },
 )
