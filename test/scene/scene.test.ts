@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
 import fc from 'fast-check'
 import { KeenError } from '../../src/core/index.ts'
-import { check, playScene, readScene, sceneJsonSchema } from '../../src/scene/index.ts'
+import { check, loadModels, type Models, playScene, readScene, sceneJsonSchema } from '../../src/scene/index.ts'
 import { runs } from '../helpers/arbitrary.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
@@ -273,7 +273,21 @@ test('the same scene gives the same events and the same poses to the bit', () =>
   assert.equal(play(), play())
 })
 
-test('a mangled scene is accepted or refused with a reason, never a crash', () => {
+/** The scene of space with its model, its floor a small one. */
+function seaFloor(): Record<string, unknown> {
+  const scene = JSON.parse(file('scenes/sea-floor.json'))
+  const [floor] = scene.bodies[0].colliders
+  floor.shape = { kind: 'heightfield', columns: 2, rows: 2, heights: [0, 0, 0, 0], cell: 64 }
+  const crawler = scene.bodies.find((body: { name: string }) => body.name === 'crawler')
+  crawler.path.points = crawler.path.points.slice(0, 4)
+  return scene
+}
+const rocks = (path: string): Uint8Array => readFileSync(new URL(`../../scenes/${path}`, import.meta.url))
+
+test('a mangled scene is accepted or refused with a reason, never a crash', () => mangle(reef, new Map()))
+test('a mangled scene of space is, too', async () => mangle(seaFloor, await loadModels(seaFloor(), rocks)))
+
+function mangle(make: () => Record<string, unknown>, models: Models): void {
   const strange = fc.oneof(
     fc.constant(null),
     fc.integer(),
@@ -291,19 +305,19 @@ test('a mangled scene is accepted or refused with a reason, never a crash', () =
     if (typeof value !== 'object' || value === null) return
     for (const key of Object.keys(value)) walk((value as Record<string, unknown>)[key], [...path, key])
   }
-  walk(reef(), [])
+  walk(make(), [])
   fc.assert(
     fc.property(fc.constantFrom(...paths), strange, fc.boolean(), (path, value, drop) => {
-      const scene = reef()
+      const scene = make()
       let at: Record<PropertyKey, unknown> = scene
       for (const step of path.slice(0, -1)) at = at[step] as Record<PropertyKey, unknown>
       const last = path[path.length - 1]
       if (drop) delete at[last]
       else at[last] = value
-      const problems = check(scene)
+      const problems = check(scene, models)
       for (const problem of problems) assert.ok(problem.place !== '' && problem.message !== '', JSON.stringify(problem))
       try {
-        const player = playScene(readScene(scene))
+        const player = playScene(readScene(scene), models)
         for (let tick = 0; tick < 3; tick++) player.step()
         assert.deepEqual(
           problems.filter((problem) => problem.level === 'error'),
@@ -316,4 +330,4 @@ test('a mangled scene is accepted or refused with a reason, never a crash', () =
     }),
     { numRuns: runs(400) },
   )
-})
+}
