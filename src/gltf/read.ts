@@ -1,5 +1,5 @@
 /** glTF 2.0 files as triangles: what a mesh or a hull is made from. */
-import { type Document, type JSONDocument, type Primitive, type Node as SceneNode, WebIO } from '@gltf-transform/core'
+import type { Document, JSONDocument, Primitive, Node as SceneNode } from '@gltf-transform/core'
 import { onlyFields, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { type Form, LIMITS, type ModelLimits, readForm, refuse } from './form.ts'
@@ -66,6 +66,8 @@ export async function readModel(bytes: Uint8Array, options: ReadModelOptions = {
     const resources = await gather(form, inner, options.resource, limits, bytes.length)
     // Only what makes triangles is handed on: the rest cannot do harm then.
     const clean: JSONDocument = { json: { ...form, extensionsRequired: [] } as JSONDocument['json'], resources }
+    // The reader is only loaded where there is something to read.
+    const { WebIO } = await import('@gltf-transform/core')
     return modelOf(await new WebIO().setStrictResources(true).readJSON(clean), form)
   } catch (error) {
     if (error instanceof KeenError) throw error
