@@ -21,7 +21,7 @@ interface Recipe {
   readonly prints: string
 }
 
-function read(path: string): Recipe {
+function read(path: string, prints: string): Recipe {
   const source = readFileSync(path, 'utf8')
   const [, comment, body] = /^(?:\/\*\*([\s\S]*?)\*\/\n)([\s\S]*)$/.exec(source)!
   const about = comment
@@ -29,15 +29,19 @@ function read(path: string): Recipe {
     .replace(/\s+/g, ' ')
     .trim()
   const code = body.trim().replace(/'(?:\.\.\/)+src\/(\w+)\/index.ts'/g, "'keen-sentry/$1'")
-  const { stdout } = spawnSync(process.execPath, ['--import', 'tsx', path], { encoding: 'utf8' })
-  return { path, about, code, prints: stdout }
+  return { path, about, code, prints }
 }
 
-const names = (folder: string): string[] =>
-  readdirSync(folder)
-    .filter((file) => file.endsWith('.ts'))
-    .map((file) => file.replace('.ts', ''))
-    .sort()
+/** What each recipe of a folder is and prints, by its name. */
+function readAll(folder: string): Map<string, Recipe> {
+  const files = readdirSync(folder).filter((file) => file.endsWith('.ts'))
+  const paths = files.sort().map((file) => `${folder}/${file}`)
+  const words = ['--import', 'tsx', 'scripts/print-recipes.ts', ...paths]
+  const { stdout, stderr } = spawnSync(process.execPath, words, { encoding: 'utf8' })
+  if (stdout === '') throw new Error(stderr)
+  const printed = JSON.parse(stdout) as Record<string, string>
+  return new Map(paths.map((path, i) => [files[i].replace('.ts', ''), read(path, printed[path])]))
+}
 
 const link = (recipe: Recipe): string => `[\`${recipe.path}\`](../${recipe.path})`
 const printed = ({ prints }: Recipe): string => `\`\`\`\n${prints}\`\`\``
@@ -58,12 +62,12 @@ function section(name: string, recipe: Recipe, twin: Recipe | null): string {
 export function recipesText(): string {
   const intro =
     'Each is a file that runs as it stands (`npx tsx examples/recipes/NAME.ts`); the tests run them all and compare what they\nprint with this page, which `npm run recipes` writes. Where there is a twin in space it stands behind; what it prints is shown where it\nprints something else.'
-  const space = new Map(names(SPACE).map((name) => [name, read(`${SPACE}/${name}.ts`)]))
+  const space = readAll(SPACE)
   const taken = new Set<string>()
-  const plane = names(FOLDER).map((name) => {
+  const plane = [...readAll(FOLDER)].map(([name, recipe]) => {
     const other = TWINS[name] ?? name
     taken.add(other)
-    return section(name, read(`${FOLDER}/${name}.ts`), space.get(other) ?? null)
+    return section(name, recipe, space.get(other) ?? null)
   })
   const alone = [...space].filter(([name]) => !taken.has(name)).map(([name, recipe]) => section(name, recipe, null))
   return `# Recipes\n\n${intro}\n\n${[...plane, '## Only in space', ...alone].join('\n\n')}\n`
