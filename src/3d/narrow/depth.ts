@@ -18,6 +18,8 @@ const FLAT = 1e-12
 const CONTENT = 1e-12
 /** Part of the size of all below which a depth is a touch. */
 const TOUCH = 1e-12
+/** Part of the size of all by which a direction must be better to count: less is rounding, and there is no end to it. */
+const GAIN = 1e-14
 /** A corner sees a face that it lies above by more than this: well beyond rounding, for one that lies in its plane must not. */
 const SEEN = 2e-13
 
@@ -106,7 +108,7 @@ export function depthOf(
     if (cornerCount === MAX_CORNERS || !grow(face, SEEN * scale)) break
   }
   if (best === Infinity) answerFlat(p, a, q, b, shift, out)
-  else if (!content) polish(p, a, q, b, shift, out)
+  else if (!content) polish(p, a, q, b, shift, GAIN * scale, out)
   // Where they only touch, the points are those that the search for the nearest found: a face's may lie beside it.
   if (out[DEPTH] <= TOUCH * scale && simplex.count < 4) blendOrigin(out)
 }
@@ -118,7 +120,15 @@ const trial = new Float64Array(3)
  * Where discs would need ever more corners, as about a common axis, the direction is bettered by trying its neighbours, ever
  * closer ones; first along and across the axis of the disc, for there the depth has its edges.
  */
-function polish(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array, out: Float64Array): void {
+function polish(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  shift: Float64Array,
+  gain: number,
+  out: Float64Array,
+): void {
   let step = 0.05
   while (step > 1e-10) {
     for (let i = 0; i < 3; i++) edge[i] = p[a] === CYLINDER || p[a] === CONE ? p[a + BODY + 3 + i] : q[b + BODY + 3 + i]
@@ -147,13 +157,13 @@ function polish(p: Float64Array, a: number, q: Float64Array, b: number, shift: F
       const unit = 1 / Math.sqrt(square)
       for (let i = 0; i < 3; i++) dir[i] *= unit
       const reach = farthest(p, a, q, b, shift)
-      if (!(reach < out[DEPTH])) continue
+      if (!(reach < out[DEPTH] - gain)) continue
       better = true
       out[DEPTH] = reach
       for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
     }
-    if (turnAbout(p, a, step, p, a, q, b, shift, out)) better = true
-    if (turnAbout(q, b, step, p, a, q, b, shift, out)) better = true
+    if (turnAbout(p, a, step, p, a, q, b, shift, gain, out)) better = true
+    if (turnAbout(q, b, step, p, a, q, b, shift, gain, out)) better = true
     if (!better) step /= 2
   }
 }
@@ -171,6 +181,7 @@ function turnAbout(
   q: Float64Array,
   b: number,
   shift: Float64Array,
+  gain: number,
   out: Float64Array,
 ): boolean {
   if (round[at] !== CYLINDER && round[at] !== CONE) return false
@@ -194,7 +205,7 @@ function turnAbout(
     length = Math.sqrt(length)
     for (let i = 0; i < 3; i++) dir[i] /= length
     const reach = farthest(p, a, q, b, shift)
-    if (!(reach < out[DEPTH])) continue
+    if (!(reach < out[DEPTH] - gain)) continue
     better = true
     out[DEPTH] = reach
     for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
