@@ -367,7 +367,7 @@ class Picture {
 type Triangle = [ArrayLike<number> & number[], ArrayLike<number> & number[], ArrayLike<number> & number[]]
 
 /** The convex outline of points, counter-clockwise (Andrew, 1979). */
-export function convexOutline(points: readonly Point[]): Point[] {
+function convexOutline(points: readonly Point[]): Point[] {
   const sorted = [...points].sort((a, b) => a.x - b.x || a.y - b.y)
   const half = (list: readonly Point[]): Point[] => {
     const chain: Point[] = []

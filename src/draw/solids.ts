@@ -34,7 +34,7 @@ export function solidsOf(shape: Shape3): readonly Solid[] {
 function make(shape: Shape3): Solid[] {
   switch (shape.kind) {
     case 'sphere':
-      return [round(arc(shape.radius, shape.radius, 0, 12))]
+      return [round(arc(shape.radius))]
     case 'box':
       return [boxSolid(shape.size)]
     case 'capsule':
@@ -77,12 +77,13 @@ function make(shape: Shape3): Solid[] {
 
 type Profile = readonly (readonly [number, number])[]
 
-/** The profile of half a ball: radius and height from the south pole to the north, its middle lifted. */
-function arc(radius: number, reach: number, lift: number, steps: number): [number, number][] {
+/** The profile of a ball: radius and height from the south pole to the north. */
+function arc(radius: number): [number, number][] {
+  const steps = SIDES / 2
   return Array.from({ length: steps + 1 }, (_, i) => {
     const angle = (Math.PI * i) / steps - Math.PI / 2
     const r = i === 0 || i === steps ? 0 : radius * Math.cos(angle)
-    return [r, reach * Math.sin(angle) + lift]
+    return [r, radius * Math.sin(angle)]
   })
 }
 
@@ -129,7 +130,7 @@ function boxSolid({ x, y, z }: Vec3): Solid {
 function capsuleSolid(a: Vec3, b: Vec3, radius: number): Solid {
   const along = { x: b.x - a.x, y: b.y - a.y, z: b.z - a.z }
   const half = Math.hypot(along.x, along.y, along.z) / 2
-  const ball = arc(radius, radius, 0, 12)
+  const ball = arc(radius)
   const profile: [number, number][] = [
     ...ball.slice(0, 7).map(([r, y]): [number, number] => [r, y - half]),
     ...ball.slice(half > 0 ? 6 : 7).map(([r, y]): [number, number] => [r, y + half]),

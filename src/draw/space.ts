@@ -27,7 +27,7 @@ export interface SpaceLine {
 }
 
 /** A small sign of a fixed size on the screen. */
-export interface SpaceMark {
+interface SpaceMark {
   readonly kind: 'mark'
   readonly at: Vec3
   readonly sign: 'dot' | 'ring' | 'cross'

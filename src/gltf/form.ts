@@ -23,7 +23,7 @@ const count = z.int().min(0).max(1e9)
 const finite = z.number()
 const label = z.string().max(1000).optional()
 
-export const formSchema = z.object({
+const formSchema = z.object({
   asset: z.object({ version: z.string() }),
   extensionsRequired: z.array(z.string()).optional(),
   scene: index.optional(),

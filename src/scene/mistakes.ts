@@ -12,7 +12,7 @@ import type { Scene, SceneBody } from './schema.ts'
 const TOUCHING = 1e-6
 
 /** How a collider of the scene is filtered, and where in its body the file says so. */
-export interface Filtered {
+interface Filtered {
   readonly layer: string | readonly string[]
   readonly tags?: readonly string[]
   readonly solid?: readonly string[]

@@ -2,8 +2,8 @@
 import { z } from 'zod'
 import { EVENT_KINDS } from '../core/index.ts'
 
-export const SCENE_FORMAT = 'keen-sentry-scene'
-export const SCENE_VERSION = 1
+const SCENE_FORMAT = 'keen-sentry-scene'
+const SCENE_VERSION = 1
 
 export const name = z.string().min(1).max(100)
 /** Metres (and radians) beyond which nothing can be told apart that matters. */
