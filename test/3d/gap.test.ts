@@ -7,7 +7,7 @@ import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narro
 import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
 import { cases, placedConvex } from '../helpers/arbitrary3.ts'
-import { apartAlong, bestApart, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
+import { add, apartAlong, bestApart, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
 
 interface Measured {
   distance: number
@@ -58,6 +58,8 @@ test('the gap of every pair of convex shapes is proved from both sides', () => {
       } else {
         const best = bestApart(a, b)
         assert.ok(best <= found.distance + near, `${found.distance} deep, but ${best} is a shorter way out`)
+        const beside = norm(add(sub(found.a, found.b), found.normal, found.distance))
+        assert.ok(beside < near, `its points lie ${beside} beside its way out`)
       }
     }),
     cases(4000),
