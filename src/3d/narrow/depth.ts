@@ -17,6 +17,7 @@ import {
   facePlanes,
   farthest,
   grow,
+  MAX_CORNERS,
   MAX_FACES,
   nearestFace,
   onA,
@@ -43,10 +44,12 @@ const STARTS = 4
 const SAME = 0.9
 /** The angle around a way that is searched first, by how much the next is less, and where it ends. */
 const WIDE = 0.4
-const CLOSER = 8
+const CLOSER = 6
 const CLOSE = 1e-6
 /** Searches around one way, at most. */
 const ROUNDS = 24
+/** Corners of a polytope around one way. */
+const CORNERS = 48
 /** Cosine of no angle: all directions. */
 const ANY = -2
 
@@ -57,8 +60,9 @@ export const DEPTH_A = 4
 export const DEPTH_B = 7
 export const DEPTH_SIZE = 10
 
-/** A way: unit direction, and the depth along it. */
-const WAY_SIZE = 4
+/** A way: unit direction, the depth along it, and a depth that there is no less of near it. */
+const BOUND = 4
+const WAY_SIZE = 5
 /** Those of the faces, and of two boxes. */
 const ways = new Float64Array((MAX_FACES + 12) * WAY_SIZE)
 let wayCount = 0
@@ -95,7 +99,7 @@ export function depthOf(
   }
   out[DEPTH] = Infinity
   loose[0] = 0
-  const found = search(p, a, q, b, shift, ANY, scale, out)
+  const found = search(p, a, q, b, shift, ANY, MAX_CORNERS, scale, out)
   if (out[DEPTH] === Infinity) answerFlat(p, a, q, b, shift, out)
   else if (!found) searchOn(p, a, q, b, shift, scale, out)
   // Where they only touch, the points are those that the search for the nearest found: a face's may lie beside it.
@@ -107,6 +111,7 @@ export function depthOf(
  * Grows the polytope at its nearest face within an angle of `about` and keeps the best answer. True when that face lies on the
  * surface: nothing there is less deep.
  * @param cos cosine of the angle
+ * @param room corners, at most
  */
 function search(
   p: Float64Array,
@@ -115,6 +120,7 @@ function search(
   b: number,
   shift: Float64Array,
   cos: number,
+  room: number,
   scale: number,
   out: Float64Array,
 ): boolean {
@@ -127,7 +133,7 @@ function search(
     const beyond = reach - facePlanes[4 * face + 3]
     if (reach < out[DEPTH]) loose[0] = answer(face, reach, out) ? beyond : Infinity
     if (beyond <= enough) return true
-    if (!grow(face, scale)) return false
+    if (polytope.corners >= room || !grow(face, scale)) return false
   }
 }
 
@@ -145,7 +151,7 @@ function searchOn(
   for (let face = 0; face < polytope.faces; face++) {
     if (facePlanes[4 * face + 3] >= out[DEPTH]) continue
     for (let i = 0; i < 3; i++) dir[i] = facePlanes[4 * face + i]
-    addWay(farthest(p, a, q, b, shift))
+    addWay(farthest(p, a, q, b, shift), facePlanes[4 * face + 3])
   }
   // Of discs and boxes the flat sides are known.
   for (let side = 0; side < 2; side++) {
@@ -154,34 +160,37 @@ function searchOn(
     const axes = core[at] === BOX ? 3 : core[at] === CYLINDER || core[at] === CONE ? 1 : 0
     for (let k = 0; k < 2 * axes; k++) {
       for (let i = 0; i < 3; i++) dir[i] = (k & 1 ? -1 : 1) * core[at + BODY + 3 + 3 * (k >> 1) + i]
-      addWay(farthest(p, a, q, b, shift))
+      const reach = farthest(p, a, q, b, shift)
+      addWay(reach, reach)
     }
   }
   let kept = loose[0]
   for (let start = 0; start < STARTS; start++) {
-    const from = leastElsewhere(start)
+    const from = leastElsewhere(start, out)
     if (from < 0) break
     for (let i = 0; i < 3; i++) begun[3 * start + i] = ways[from + i]
-    for (let i = 0; i < WAY_SIZE; i++) way[i] = ways[from + i]
+    for (let i = 0; i <= DEPTH; i++) way[i] = ways[from + i]
     searchCloser(p, a, q, b, shift, scale)
     if (way[DEPTH] >= out[DEPTH]) continue
-    for (let i = 0; i < WAY_SIZE; i++) out[i] = way[i]
+    for (let i = 0; i <= DEPTH; i++) out[i] = way[i]
     kept = Infinity
   }
   loose[0] = kept
 }
 
-function addWay(reach: number): void {
+function addWay(reach: number, bound: number): void {
   for (let i = 0; i < 3; i++) ways[WAY_SIZE * wayCount + i] = dir[i]
   ways[WAY_SIZE * wayCount + DEPTH] = reach
+  ways[WAY_SIZE * wayCount + BOUND] = bound
   wayCount++
 }
 
-/** Where the lowest way is that leads elsewhere than those begun with so far; -1 when there is none. */
-function leastElsewhere(starts: number): number {
+/** Where the lowest way is that leads elsewhere than those begun with so far, and may come below `out`; -1 when there is none. */
+function leastElsewhere(starts: number, out: Float64Array): number {
   let best = -1
   for (let at = 0; at < WAY_SIZE * wayCount; at += WAY_SIZE) {
     if (best >= 0 && ways[at + DEPTH] >= ways[best + DEPTH]) continue
+    if (starts > 0 && ways[at + BOUND] >= out[DEPTH]) continue
     let same = false
     for (let k = 0; k < 3 * starts; k += 3) {
       if (ways[at] * begun[k] + ways[at + 1] * begun[k + 1] + ways[at + 2] * begun[k + 2] > SAME) same = true
@@ -206,7 +215,7 @@ function searchCloser(
     beginAgain()
     addCornersAbout(p, a, q, b, shift, angle, scale)
     // The cosine, near enough, and the same on every machine.
-    if (search(p, a, q, b, shift, 1 - (angle * angle) / 2, scale, way)) break
+    if (search(p, a, q, b, shift, 1 - (angle * angle) / 2, CORNERS, scale, way)) break
     const turned = way[0] * about[0] + way[1] * about[1] + way[2] * about[2]
     // What lies near the rim of what was searched may go on beyond it.
     if (turned > 1 - (angle * angle) / 8) angle /= CLOSER

@@ -5,7 +5,7 @@
 import { simplex, W, WA, WB } from './nearest.ts'
 import { support } from './support.ts'
 
-const MAX_CORNERS = 128
+export const MAX_CORNERS = 128
 export const MAX_FACES = 512
 /** Part of the size of all that counts as no extent. */
 const FLAT = 1e-12
