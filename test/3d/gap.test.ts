@@ -79,6 +79,24 @@ test('the gap is the same from either side, and meeting agrees with it', () => {
   )
 })
 
+test('next to touching, the normal and the points of a gap are as right as far off', () => {
+  fc.assert(
+    fc.property(placedConvex(4), placedConvex(4), fc.integer({ min: -13, max: -1 }), (a, b, digits) => {
+      // Led apart along its normal, to so little.
+      const { distance, normal } = measure(a, b)
+      const led = { ...a, at: add(a.at, normal, distance - 10 ** digits) }
+      const found = measure(led, b)
+      // Of the direction itself a millionth may be missing, between what is as long as this.
+      const near = 10 * tolerance(a, b)
+      const along = apartAlong(led, b, found.normal)
+      assert.ok(Math.abs(along - found.distance) < near, `${found.distance}, but ${along} along its normal`)
+      const apart = norm(add(sub(found.a, found.b), found.normal, found.distance))
+      assert.ok(apart < near, `its points lie ${apart} beside its normal`)
+    }),
+    cases(4000),
+  )
+})
+
 test('exact touch is exactly 0', () => {
   const flat = rotationAbout({ x: 0, y: 0, z: 1 }, Math.PI / 2)
   const cube = hull([-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((y) => [-0.5, 0.5].map((z) => ({ x, y, z })))))

@@ -32,6 +32,8 @@ const SEARCHED = 2e-12
 const STEADYING = 32
 /** Part of the size of all below which two places are one for that. */
 const NEARLY = 1e-9
+/** Part of the size of all below which the direction between discs is rough. */
+const TOUCHING = 1e-8
 
 const near = new Float64Array(NEAR_SIZE)
 const farA = new Float64Array(3)
@@ -89,9 +91,15 @@ export function gap(
       out[POINT_A + i] = near[NEAR_A + i]
       out[POINT_B + i] = near[NEAR_B + i]
     }
-    // A disc has no corners: there the nearest points themselves are as rough as the direction.
-    const round = aKind === CYLINDER || aKind === CONE || bKind === CYLINDER || bKind === CONE
-    if (!(simplex.sure || round)) steady(p, a, q, b, shift, out)
+    if (!simplex.sure) {
+      const round = aKind === CYLINDER || aKind === CONE || bKind === CYLINDER || bKind === CONE
+      if (!round) steady(p, a, q, b, shift, out)
+      else if (length < TOUCHING * near[NEAR_SCALE]) {
+        // A disc has no corners to steady it: the direction is searched as that of a depth, of less than nothing.
+        depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
+        for (let i = 0; i < 3; i++) out[NORMAL + i] = deep[DEPTH_NORMAL + i]
+      }
+    }
   } else {
     depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
     out[DISTANCE] = 0 - deep[DEPTH]

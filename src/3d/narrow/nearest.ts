@@ -20,6 +20,8 @@ const keptWeights = new Float64Array(4)
 /** The nearest point of the difference A - B so far, and a candidate for it. */
 const v = new Float64Array(3)
 const next = new Float64Array(3)
+/** What weights miss the nearest point by. */
+const missed = new Float64Array(3)
 const fresh = new Float64Array(9)
 /** Which corners stay: bits. */
 let stays = 0
@@ -34,6 +36,9 @@ const MET = 1e-13
 const MAX_STEPS = 128
 /** The rounding of a corner, as a part of the size of all. */
 const ROUNDING = 1e-15
+/** By how much weights may miss the nearest point: a part of its distance, and of the size of all. */
+const LED = 1e-2
+const LED_FAR = 1e-7
 
 /** Places in the answer: v (3), point of A (3), point of B (3), squared distance, size of all. */
 export const NEAR_V = 0
@@ -134,7 +139,7 @@ export function nearest(
   out[NEAR_SQUARE] = square
   out[NEAR_SCALE] = scale
   if (square <= MET * MET * scale * scale) return false
-  if (count === 3) betterWeights()
+  if (count === 3) betterWeights(0, 1, 2, v)
   for (let i = 0; i < 3; i++) {
     out[NEAR_V + i] = v[i]
     let onA = 0
@@ -147,37 +152,6 @@ export function nearest(
     out[NEAR_B + i] = onB
   }
   return true
-}
-
-/**
- * The weights of a triangle, bettered by what they miss the nearest point by: of a thin one the areas give few digits, and with
- * them the points on A and B would not be as far apart as `v` says.
- */
-function betterWeights(): void {
-  let ee = 0
-  let ef = 0
-  let ff = 0
-  let er = 0
-  let fr = 0
-  for (let i = 0; i < 3; i++) {
-    const e = W[3 + i] - W[i]
-    const f = W[6 + i] - W[i]
-    const missed = v[i] - (weights[0] * W[i] + weights[1] * W[3 + i] + weights[2] * W[6 + i])
-    ee += e * e
-    ef += e * f
-    ff += f * f
-    er += e * missed
-    fr += f * missed
-  }
-  const det = ee * ff - ef * ef
-  if (!(det > 0)) return
-  const second = weights[1] + (ff * er - ef * fr) / det
-  const third = weights[2] + (ee * fr - ef * er) / det
-  const first = 1 - second - third
-  if (!(first >= 0 && second >= 0 && third >= 0)) return
-  weights[0] = first
-  weights[1] = second
-  weights[2] = third
 }
 
 /** Drops the corners that do not stay; returns how many do. */
@@ -309,9 +283,70 @@ function onTriangle(i: number, j: number, k: number): void {
     next[0] = nx * part
     next[1] = ny * part
     next[2] = nz * part
+    agree(i, j, k)
     return
   }
   bestEdge(i, j, k)
+}
+
+/**
+ * Lets the weights of a triangle lead to its nearest point. Of a thin one the areas give few digits, and they are bettered. Of a
+ * sliver it is the plane that is wrong, and its nearest point is where the weights lead.
+ */
+function agree(i: number, j: number, k: number): void {
+  if (isLed(i, j, k)) return
+  betterWeights(i, j, k, next)
+  if (isLed(i, j, k)) return
+  for (let axis = 0; axis < 3; axis++) next[axis] -= missed[axis]
+}
+
+/** Whether the weights lead to `next`, nearly; writes what they miss it by. */
+function isLed(i: number, j: number, k: number): boolean {
+  miss(i, j, k, next)
+  let square = 0
+  let off = 0
+  for (let axis = 0; axis < 3; axis++) {
+    off += missed[axis] * missed[axis]
+    square += next[axis] * next[axis]
+  }
+  const far = LED_FAR * size
+  const enough = LED * LED * square
+  return off <= (enough < far * far ? enough : far * far) + 100 * ROUNDING * ROUNDING * size * size
+}
+
+/** Writes how far `to` lies from where the weights of a triangle lead. */
+function miss(i: number, j: number, k: number, to: Float64Array): void {
+  for (let axis = 0; axis < 3; axis++) {
+    missed[axis] =
+      to[axis] - (weights[i] * W[3 * i + axis] + weights[j] * W[3 * j + axis] + weights[k] * W[3 * k + axis])
+  }
+}
+
+/** Betters the weights of a triangle by what they miss a point of its plane by, as far as they lead to one within it. */
+function betterWeights(i: number, j: number, k: number, to: Float64Array): void {
+  miss(i, j, k, to)
+  let ee = 0
+  let ef = 0
+  let ff = 0
+  let er = 0
+  let fr = 0
+  for (let axis = 0; axis < 3; axis++) {
+    const e = W[3 * j + axis] - W[3 * i + axis]
+    const f = W[3 * k + axis] - W[3 * i + axis]
+    ee += e * e
+    ef += e * f
+    ff += f * f
+    er += e * missed[axis]
+    fr += f * missed[axis]
+  }
+  const det = ee * ff - ef * ef
+  const second = weights[j] + (ff * er - ef * fr) / det
+  const third = weights[k] + (ee * fr - ef * er) / det
+  const first = 1 - second - third
+  if (!(first >= 0 && second >= 0 && third >= 0)) return
+  weights[i] = first
+  weights[j] = second
+  weights[k] = third
 }
 
 const edgeNext = new Float64Array(3)
