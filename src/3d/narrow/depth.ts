@@ -170,7 +170,8 @@ function searchOn(
     if (from < 0) break
     for (let i = 0; i < 3; i++) begun[3 * start + i] = ways[from + i]
     for (let i = 0; i <= DEPTH; i++) way[i] = ways[from + i]
-    searchCloser(p, a, q, b, shift, scale)
+    searchCloser(p, a, q, b, shift, false, scale)
+    searchCloser(p, a, q, b, shift, true, scale)
     if (way[DEPTH] >= out[DEPTH]) continue
     for (let i = 0; i <= DEPTH; i++) out[i] = way[i]
     kept = Infinity
@@ -200,23 +201,36 @@ function leastElsewhere(starts: number, out: Float64Array): number {
   return best
 }
 
-/** Betters `way` by polytopes about it, each of corners that lie closer around. */
+/**
+ * Betters `way` by polytopes about a direction, each of corners that lie closer around: about the best that was found; or about
+ * the nearest face, which may hide better ones, as where the way is the same all around an axis.
+ */
 function searchCloser(
   p: Float64Array,
   a: number,
   q: Float64Array,
   b: number,
   shift: Float64Array,
+  byFace: boolean,
   scale: number,
 ): void {
   let angle = WIDE
+  for (let i = 0; i < 3; i++) about[i] = way[i]
   for (let round = 0; round < ROUNDS && angle > CLOSE; round++) {
-    for (let i = 0; i < 3; i++) about[i] = way[i]
     beginAgain()
     addCornersAbout(p, a, q, b, shift, angle, scale)
     // The cosine, near enough, and the same on every machine.
-    if (search(p, a, q, b, shift, 1 - (angle * angle) / 2, CORNERS, scale, way)) break
-    const turned = way[0] * about[0] + way[1] * about[1] + way[2] * about[2]
+    const cos = 1 - (angle * angle) / 2
+    if (search(p, a, q, b, shift, cos, CORNERS, scale, way)) return
+    const face = byFace ? nearestFace(about, cos) : -1
+    // No face hides anything better.
+    if (byFace && (face < 0 || facePlanes[4 * face + 3] >= way[DEPTH] - CONTENT * scale)) return
+    let turned = 0
+    for (let i = 0; i < 3; i++) {
+      const next = byFace ? facePlanes[4 * face + i] : way[i]
+      turned += next * about[i]
+      about[i] = next
+    }
     // What lies near the rim of what was searched may go on beyond it.
     if (turned > 1 - (angle * angle) / 8) angle /= CLOSER
   }
