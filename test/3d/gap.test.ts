@@ -7,7 +7,7 @@ import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narro
 import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
 import { cases, placedConvex } from '../helpers/arbitrary3.ts'
-import { add, apartAlong, bestApart, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
+import { add, apartAlong, bestApart, dot, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
 
 interface Measured {
   distance: number
@@ -183,6 +183,22 @@ test('a point on the axis of a capsule, to rounding, is led out across it', () =
     const found = measure(rod, at(sphere(0.01), 0, y, 0))
     assert.ok(Math.abs(found.distance + 0.02) < 1e-12, `${found.distance} at ${y}`)
     assert.ok(Math.abs(found.normal.y) < 1e-6, `led out along it: ${JSON.stringify(found.normal)}`)
+  }
+})
+
+test('a point very near the axis of a leaning capsule is led out across it', () => {
+  const [from, to] = [v(-0.3, -0.9, 0.2), v(0.7, 1.1, -0.15)]
+  const rod = at(capsule(from, to, 0.01), 0, 0, 0)
+  const axis = sub(to, from)
+  for (let digits = 6; digits <= 15; digits++) {
+    const off = 10 ** -digits
+    const middle = add(from, axis, 0.37)
+    // Across the axis, and only that.
+    const across = v(2 / Math.sqrt(5), -1 / Math.sqrt(5), 0)
+    const found = measure(rod, at(sphere(0.01), middle.x + off * across.x, middle.y + off * across.y, middle.z))
+    assert.ok(Math.abs(found.distance + 0.02 - off) < 1e-12, `${found.distance} at ${off}`)
+    const along = Math.abs(dot(found.normal, axis)) / norm(axis)
+    assert.ok(along < 1e-9, `${along} of the normal lies along the axis, ${off} beside it`)
   }
 })
 

@@ -30,8 +30,9 @@ const CYLINDER: typeof shape.CYLINDER = 2
 const CONE: typeof shape.CONE = 3
 const BODY: typeof shape.BODY = 4
 
-/** Part of the size of all by which a face may still be outdone. */
+/** Part of the size of all by which a face may still be outdone, and a way that was searched closely. */
 const CONTENT = 1e-12
+const NEARLY = 1e-10
 /** Part of the size of all below which a depth is a touch. */
 const TOUCH = 1e-12
 /** Weight below which a foot lies on the edge of a face, not beside it. */
@@ -39,7 +40,7 @@ const BESIDE = 1e-12
 /** Part of the size of all that cores are led apart by, to ask for their nearest points. */
 const APART = 1e-7
 /** Around how many ways, at most, the search goes on. */
-const STARTS = 4
+const STARTS = 2
 /** Cosine of the angle to an earlier one within which a way is none of its own. */
 const SAME = 0.9
 /** The angle around a way that is searched first, by how much the next is less, and where it ends. */
@@ -99,7 +100,7 @@ export function depthOf(
   }
   out[DEPTH] = Infinity
   loose[0] = 0
-  const found = search(p, a, q, b, shift, ANY, MAX_CORNERS, scale, out)
+  const found = search(p, a, q, b, shift, ANY, MAX_CORNERS, CONTENT * scale, scale, out)
   if (out[DEPTH] === Infinity) answerFlat(p, a, q, b, shift, out)
   else if (!found) searchOn(p, a, q, b, shift, scale, out)
   // Where they only touch, the points are those that the search for the nearest found: a face's may lie beside it.
@@ -112,6 +113,7 @@ export function depthOf(
  * surface: nothing there is less deep.
  * @param cos cosine of the angle
  * @param room corners, at most
+ * @param enough by how much the face may still be outdone
  */
 function search(
   p: Float64Array,
@@ -121,10 +123,10 @@ function search(
   shift: Float64Array,
   cos: number,
   room: number,
+  enough: number,
   scale: number,
   out: Float64Array,
 ): boolean {
-  const enough = CONTENT * scale
   for (;;) {
     const face = nearestFace(about, cos)
     if (face < 0) return false
@@ -221,10 +223,10 @@ function searchCloser(
     addCornersAbout(p, a, q, b, shift, angle, scale)
     // The cosine, near enough, and the same on every machine.
     const cos = 1 - (angle * angle) / 2
-    if (search(p, a, q, b, shift, cos, CORNERS, scale, way)) return
+    if (search(p, a, q, b, shift, cos, CORNERS, NEARLY * scale, scale, way)) return
     const face = byFace ? nearestFace(about, cos) : -1
     // No face hides anything better.
-    if (byFace && (face < 0 || facePlanes[4 * face + 3] >= way[DEPTH] - CONTENT * scale)) return
+    if (byFace && (face < 0 || facePlanes[4 * face + 3] >= way[DEPTH] - NEARLY * scale)) return
     let turned = 0
     for (let i = 0; i < 3; i++) {
       const next = byFace ? facePlanes[4 * face + i] : way[i]
@@ -232,7 +234,7 @@ function searchCloser(
       about[i] = next
     }
     // What lies near the rim of what was searched may go on beyond it.
-    if (turned > 1 - (angle * angle) / 8) angle /= CLOSER
+    if (byFace || turned > 1 - (angle * angle) / 8) angle /= CLOSER
   }
 }
 

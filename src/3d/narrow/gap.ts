@@ -234,6 +234,7 @@ function pointSegment(q: Float64Array, c: number, count: number, out: Float64Arr
   let ex = 0
   let ey = 0
   let ez = 0
+  let inner = false
   if (count === 2) {
     ex = q[c + 3] - cx
     ey = q[c + 4] - cy
@@ -241,6 +242,7 @@ function pointSegment(q: Float64Array, c: number, count: number, out: Float64Arr
     const along = (x - cx) * ex + (y - cy) * ey + (z - cz) * ez
     const square = ex * ex + ey * ey + ez * ez
     const t = along <= 0 ? 0 : along >= square ? 1 : along / square
+    inner = t > 0 && t < 1
     if (t === 1) {
       cx = q[c + 3]
       cy = q[c + 4]
@@ -251,9 +253,17 @@ function pointSegment(q: Float64Array, c: number, count: number, out: Float64Arr
       cz += t * ez
     }
   }
-  const dx = cx - x
-  const dy = cy - y
-  const dz = cz - z
+  let dx = cx - x
+  let dy = cy - y
+  let dz = cz - z
+  if (inner) {
+    // Very near, what is left of it along the segment is rounding, and there is much of it.
+    const square = ex * ex + ey * ey + ez * ez
+    const rest = (dx * ex + dy * ey + dz * ez) / square
+    dx -= rest * ex
+    dy -= rest * ey
+    dz -= rest * ez
+  }
   const length = Math.sqrt(dx * dx + dy * dy + dz * dz)
   // On the segment, by rounding, there is no direction to it; of two points the difference is exact.
   const none = count === 2 ? TINY + ROUNDING * Math.sqrt(ex * ex + ey * ey + ez * ez) : TINY
