@@ -97,6 +97,17 @@ test('next to touching, the normal and the points of a gap are as right as far o
   )
 })
 
+test('a tip all but on a plate that is a hundred times as thin as long is led out across the plate', () => {
+  const plate = at(box(0.01, 0.25, 2), 0, -1.245, 0, rotationAbout(v(0, 0, 1), Math.PI / 2))
+  const tip = hull([v(0, 0, 0), v(0, 1, 0), v(0.25, 0, 0), v(0, 0, 0.25)])
+  for (let digits = 8; digits <= 13; digits++) {
+    const quarter = rotationAbout(v(0, 1, 0), Math.PI / 2)
+    const found = measure(plate, at(tip, -9.7e-17, -2.25 - 10 ** -digits, 0, quarter))
+    assert.ok(Math.abs(found.distance - 10 ** -digits) < 1e-15, `${found.distance} apart`)
+    assert.ok(found.normal.y < -1 + 1e-15, `${JSON.stringify(found.normal)} at ${10 ** -digits}`)
+  }
+})
+
 test('exact touch is exactly 0', () => {
   const flat = rotationAbout({ x: 0, y: 0, z: 1 }, Math.PI / 2)
   const cube = hull([-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((y) => [-0.5, 0.5].map((z) => ({ x, y, z })))))

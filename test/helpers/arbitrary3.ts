@@ -17,20 +17,23 @@ import {
   sphere,
   type Vec3,
 } from '../../src/3d/index.ts'
-import { coordinate, runs, size } from './arbitrary.ts'
+import { coordinate, size } from './arbitrary.ts'
 
 export { runs } from './arbitrary.ts'
 
 /** The few cases are the same in every run, so that a failure is the change's; the long run tries others each time. */
 const SEED = 20261123
 
+/** Cases of each property in the long run. */
+const LONG = 200_000
+
 /**
- * Settings of a property: so many random cases, many more in the long run. A minute is enough for the few; a failure whose
- * shrinking takes longer is told without its smallest case.
+ * Settings of a property: so few random cases, or very many in the long run, which ends at the first failure: to shrink it may
+ * take minutes. A minute is enough for the few; a failure whose shrinking takes longer is told without its smallest case.
  */
 export const cases = (few: number): fc.Parameters<unknown> =>
   process.env['KEEN_LONG'] === '1'
-    ? { numRuns: runs(few) }
+    ? { numRuns: LONG, endOnFailure: true }
     : { numRuns: few, seed: SEED, interruptAfterTimeLimit: 60_000, markInterruptAsFailure: true }
 
 export const point = (reach: number): fc.Arbitrary<Vec3> =>

@@ -30,8 +30,9 @@ const SEARCHED = 2e-12
 
 /** Steps in which the direction of a gap is steadied, at most. */
 const STEADYING = 32
-/** Part of the size of all below which two places are one for that. */
+/** Part of the size of all below which two places are one for that; and by which corners may lie behind at the end. */
 const NEARLY = 1e-9
+const UNSTEADY = 1e-11
 /** Part of the size of all below which the direction between discs is rough. */
 const TOUCHING = 1e-8
 
@@ -93,9 +94,9 @@ export function gap(
     }
     if (!simplex.sure) {
       const round = aKind === CYLINDER || aKind === CONE || bKind === CYLINDER || bKind === CONE
-      if (!round) steady(p, a, q, b, shift, out)
-      else if (length < TOUCHING * near[NEAR_SCALE]) {
-        // A disc has no corners to steady it: the direction is searched as that of a depth, of less than nothing.
+      // A disc has no corners to steady it by.
+      if ((round || !steady(p, a, q, b, shift, out)) && length < TOUCHING * near[NEAR_SCALE]) {
+        // The direction is searched as that of a depth, of less than nothing.
         depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
         for (let i = 0; i < 3; i++) out[NORMAL + i] = deep[DEPTH_NORMAL + i]
       }
@@ -116,8 +117,17 @@ export function gap(
  * Where cores nearly touch, or faces are nearly parallel, the nearest points have all their digits while the direction from
  * one to the other has few. The right one has all of the difference ahead of its nearest point: as long as a corner lies
  * behind, the direction gives way to it (Kaczmarz's projections).
+ * @returns whether no corner lies behind any more, by more than a little; where directions are pressed from both sides they
+ *   go to and fro
  */
-function steady(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array, out: Float64Array): void {
+function steady(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  shift: Float64Array,
+  out: Float64Array,
+): boolean {
   const rounding = 1e-15 * near[NEAR_SCALE]
   const tiny = NEARLY * near[NEAR_SCALE]
   let best = -Infinity
@@ -146,6 +156,7 @@ function steady(p: Float64Array, a: number, q: Float64Array, b: number, shift: F
     length = Math.sqrt(length)
     for (let i = 0; i < 3; i++) dir[i] /= length
   }
+  return best >= -UNSTEADY * near[NEAR_SCALE]
 }
 
 /** Whether two pieces overlap or touch. */
