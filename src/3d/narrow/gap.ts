@@ -5,7 +5,7 @@
 import type * as shape from '../shapes/words.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
 import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
-import { support } from './support.ts'
+import { forget, support } from './support.ts'
 import type * as words from './words.ts'
 
 const BODY: typeof shape.BODY = 4
@@ -133,8 +133,8 @@ function steady(
   let best = -Infinity
   for (let i = 0; i < 3; i++) dir[i] = -out[NORMAL + i]
   for (let step = 0; step < STEADYING; step++) {
-    support(p, a, dir, -1, farA, 0)
-    support(q, b, dir, 1, farB, 0)
+    support(p, a, dir, -1, farA, 0, 0)
+    support(q, b, dir, 1, farB, 0, 1)
     let behind = 0
     let square = 0
     for (let i = 0; i < 3; i++) {
@@ -214,7 +214,8 @@ function planeGap(
   dir[0] = -nx
   dir[1] = -ny
   dir[2] = -nz
-  support(p, a, dir, 1, out, POINT_A)
+  forget()
+  support(p, a, dir, 1, out, POINT_A, 0)
   for (let i = 0; i < 3; i++) out[POINT_A + i] += shift[i]
   const height = nx * out[POINT_A] + ny * out[POINT_A + 1] + nz * out[POINT_A + 2] - q[b + BODY]
   const r = p[a + RADIUS]

@@ -3,7 +3,7 @@
  * (Gilbert, Johnson and Keerthi, 1988), each reduced by its Voronoi regions (Ericson, 2005). For cores with corners it
  * ends with the very features; for discs it ends when nothing gets nearer.
  */
-import { support } from './support.ts'
+import { forget, support } from './support.ts'
 
 /** Corners of the simplex: on the difference, on A, on B. */
 export const W = new Float64Array(12)
@@ -12,10 +12,7 @@ export const WB = new Float64Array(12)
 /** Their weights in the nearest point. */
 export const WEIGHTS = new Float64Array(4)
 const weights = WEIGHTS
-/** The simplex as it was found, to go back to. */
-const keptW = new Float64Array(12)
-const keptA = new Float64Array(12)
-const keptB = new Float64Array(12)
+/** The weights before the last corner, to go back to. */
 const keptWeights = new Float64Array(4)
 /** The nearest point of the difference A - B so far, and a candidate for it. */
 const v = new Float64Array(3)
@@ -26,7 +23,7 @@ const fresh = new Float64Array(9)
 /** Which corners stay: bits. */
 let stays = 0
 /** The size of all, by which rounding is measured. */
-let size = 0
+const size = new Float64Array(1)
 
 /** What a search leaves behind: its corners, and whether it ended because nothing lies nearer along its direction. */
 export const simplex = { count: 0, sure: false }
@@ -62,29 +59,35 @@ export function nearest(
   shift: Float64Array,
   out: Float64Array,
 ): boolean {
+  const sx = shift[0]
+  const sy = shift[1]
+  const sz = shift[2]
   // From the middle of the one towards the middle of the other.
-  v[0] = p[a + 4] + shift[0] - q[b + 4]
-  v[1] = p[a + 5] + shift[1] - q[b + 5]
-  v[2] = p[a + 6] + shift[2] - q[b + 6]
+  v[0] = p[a + 4] + sx - q[b + 4]
+  v[1] = p[a + 5] + sy - q[b + 5]
+  v[2] = p[a + 6] + sz - q[b + 6]
   if (v[0] === 0 && v[1] === 0 && v[2] === 0) v[0] = 1
+  forget()
   let count = 0
   let square = Infinity
   let scale = 0
-  let keptCount = 0
   simplex.sure = false
   for (let step = 0; step < MAX_STEPS; step++) {
-    support(p, a, v, -1, fresh, 3)
-    support(q, b, v, 1, fresh, 6)
-    for (let i = 0; i < 3; i++) {
-      fresh[3 + i] += shift[i]
-      fresh[i] = fresh[3 + i] - fresh[6 + i]
-      const extent = fresh[i] < 0 ? -fresh[i] : fresh[i]
-      if (extent > scale) scale = extent
-    }
+    support(p, a, v, -1, fresh, 3, 0)
+    support(q, b, v, 1, fresh, 6, 1)
+    fresh[3] += sx
+    fresh[4] += sy
+    fresh[5] += sz
+    const x = fresh[3] - fresh[6]
+    const y = fresh[4] - fresh[7]
+    const z = fresh[5] - fresh[8]
+    if (x > scale) scale = x
+    if (-x > scale) scale = -x
+    if (y > scale) scale = y
+    if (-y > scale) scale = -y
+    if (z > scale) scale = z
+    if (-z > scale) scale = -z
     if (step > 0) {
-      const x = fresh[0]
-      const y = fresh[1]
-      const z = fresh[2]
       const gain = square - (v[0] * x + v[1] * y + v[2] * z)
       // Nothing lies nearer, to rounding; or it is a corner that is there already.
       if (gain <= 4e-16 * square) {
@@ -95,13 +98,17 @@ export function nearest(
       for (let k = 0; k < count; k++) if (W[3 * k] === x && W[3 * k + 1] === y && W[3 * k + 2] === z) known = true
       if (known) break
     }
+    const at = 3 * count
+    W[at] = x
+    W[at + 1] = y
+    W[at + 2] = z
     for (let i = 0; i < 3; i++) {
-      W[3 * count + i] = fresh[i]
-      WA[3 * count + i] = fresh[3 + i]
-      WB[3 * count + i] = fresh[6 + i]
+      WA[at + i] = fresh[3 + i]
+      WB[at + i] = fresh[6 + i]
     }
+    for (let i = 0; i < count; i++) keptWeights[i] = weights[i]
     count++
-    size = scale
+    size[0] = scale
     const inside = reduce(count)
     if (inside) {
       simplex.count = 4
@@ -113,12 +120,9 @@ export function nearest(
     // Progress that rounding hides in the square can still turn the direction: it is taken, and the last.
     const last = now >= square
     if (now > square * (1 + 4e-16)) {
-      // No progress: the simplex before was as good as rounding lets it be.
-      count = keptCount
-      W.set(keptW)
-      WA.set(keptA)
-      WB.set(keptB)
-      weights.set(keptWeights)
+      // No progress: the simplex before was as good as rounding lets it be. Its corners still stand below the last.
+      count--
+      for (let i = 0; i < count; i++) weights[i] = keptWeights[i]
       break
     }
     square = now
@@ -127,13 +131,6 @@ export function nearest(
     v[2] = next[2]
     count = keep(count)
     if (last || now <= MET * MET * scale * scale) break
-    keptCount = count
-    for (let i = 0; i < 3 * count; i++) {
-      keptW[i] = W[i]
-      keptA[i] = WA[i]
-      keptB[i] = WB[i]
-    }
-    for (let i = 0; i < count; i++) keptWeights[i] = weights[i]
   }
   simplex.count = count
   out[NEAR_SQUARE] = square
@@ -174,7 +171,7 @@ function keep(count: number): number {
 
 /** Finds the nearest point of the simplex into `next`, its weights, and which corners stay. True when the origin is inside. */
 function reduce(count: number): boolean {
-  weights.fill(0)
+  weights[0] = weights[1] = weights[2] = weights[3] = 0
   if (count === 1) {
     weights[0] = 1
     stays = 1
@@ -254,7 +251,7 @@ function onTriangle(i: number, j: number, k: number): void {
   const ee = ex * ex + ey * ey + ez * ez
   const ff = fx * fx + fy * fy + fz * fz
   // Without an area, to the rounding of its corners, it is its edges.
-  const rounding = ROUNDING * size
+  const rounding = ROUNDING * size[0]
   if (area <= rounding * rounding * (ee + ff)) {
     bestEdge(i, j, k)
     return
@@ -309,9 +306,9 @@ function isLed(i: number, j: number, k: number): boolean {
     off += missed[axis] * missed[axis]
     square += next[axis] * next[axis]
   }
-  const far = LED_FAR * size
+  const far = LED_FAR * size[0]
   const enough = LED * LED * square
-  return off <= (enough < far * far ? enough : far * far) + 100 * ROUNDING * ROUNDING * size * size
+  return off <= (enough < far * far ? enough : far * far) + 100 * ROUNDING * ROUNDING * size[0] * size[0]
 }
 
 /** Writes how far `to` lies from where the weights of a triangle lead. */
@@ -442,6 +439,6 @@ function isFlat(): boolean {
   const ee = ex * ex + ey * ey + ez * ez
   const ff = fx * fx + fy * fy + fz * fz
   const gg = gx * gx + gy * gy + gz * gz
-  const rounding = ROUNDING * size
+  const rounding = ROUNDING * size[0]
   return volume * volume <= rounding * rounding * (ee * ff + ff * gg + gg * ee)
 }

@@ -98,8 +98,8 @@ const FIRST_ACROSS = [1, 2, 3, 3, 2, 0, 1, 3, 0, 2, 1, 0]
 
 /** The farthest point of the difference along `dir`, into `fresh`; returns how far. */
 export function farthest(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array): number {
-  support(p, a, dir, 1, fresh, 3)
-  support(q, b, dir, -1, fresh, 6)
+  support(p, a, dir, 1, fresh, 3, 0)
+  support(q, b, dir, -1, fresh, 6, 1)
   for (let i = 0; i < 3; i++) {
     fresh[3 + i] += shift[i]
     fresh[i] = fresh[3 + i] - fresh[6 + i]

@@ -3,16 +3,30 @@ import type * as words from '../shapes/words.ts'
 
 const BODY: typeof words.BODY = 4
 const POINT_COUNT: typeof words.POINT_COUNT = 1
+const FACE_COUNT: typeof words.FACE_COUNT = 2
+const FEW: typeof words.FEW = 32
 const BOX: typeof words.BOX = 1
 const CYLINDER: typeof words.CYLINDER = 2
 const CONE: typeof words.CONE = 3
 
+/** By which part of its terms a product of an edge and a direction can be wrong: two roundings each, and those of the sums. */
+const ROUNDING = 6e-16
 /** Sine of an angle that is none, to rounding. */
 const STRAIGHT = 1e-15
+
+/** Where the last way over a hull ended, for each side of a pair: the next one, along a direction not far from it, begins there. */
+const last = new Int32Array(2)
+
+/** Lets the ways over hulls begin anew: before each pair, so that what is found does not depend on what was asked before. */
+export function forget(): void {
+  last[0] = 0
+  last[1] = 0
+}
 
 /**
  * Writes the point of a core (without its radius) that lies farthest along a direction of any length.
  * @param sign 1, or -1 for the opposite direction
+ * @param side which of a pair it is, 0 or 1
  */
 export function support(
   p: Float64Array,
@@ -21,6 +35,7 @@ export function support(
   sign: number,
   out: Float64Array,
   to: number,
+  side: number,
 ): void {
   const dx = sign * dir[0]
   const dy = sign * dir[1]
@@ -65,7 +80,8 @@ export function support(
   }
   const count = p[a + POINT_COUNT]
   let best = b
-  if (count > 1) {
+  if (count > FEW) best = b + 3 * climb(p, a, count, dir, sign, side)
+  else if (count > 1) {
     let most = dx * p[b] + dy * p[b + 1] + dz * p[b + 2]
     const end = b + 3 * count
     for (let i = b + 3; i < end; i += 3) {
@@ -79,4 +95,49 @@ export function support(
   out[to] = p[best]
   out[to + 1] = p[best + 1]
   out[to + 2] = p[best + 2]
+}
+
+/**
+ * From corner to neighbouring corner as long as one lies farther: on a convex shape the last is the farthest of all. What is
+ * compared are the edges, so that short ones tell as well as long ones.
+ */
+function climb(
+  p: Float64Array,
+  a: number,
+  count: number,
+  dir: Float64Array,
+  sign: number,
+  side: number,
+): number {
+  const dx = sign * dir[0]
+  const dy = sign * dir[1]
+  const dz = sign * dir[2]
+  const b = (a + BODY) | 0
+  const links = (b + 3 * count + 4 * p[a + FACE_COUNT]) | 0
+  let corner = last[side]
+  for (;;) {
+    const at = (b + 3 * corner) | 0
+    const x = p[at]
+    const y = p[at + 1]
+    const z = p[at + 2]
+    const end = (links + p[links + corner + 1]) | 0
+    let next = -1
+    let most = 0
+    for (let k = (links + p[links + corner]) | 0; k < end; k++) {
+      const i = (b + 3 * p[k]) | 0
+      const ex = dx * (p[i] - x)
+      const ey = dy * (p[i + 1] - y)
+      const ez = dz * (p[i + 2] - z)
+      const further = ex + ey + ez
+      // What rounding could make of nothing does not count: around a face it would lead in a circle.
+      if (further > most && further > ROUNDING * ((ex < 0 ? -ex : ex) + (ey < 0 ? -ey : ey) + (ez < 0 ? -ez : ez))) {
+        most = further
+        next = p[k] | 0
+      }
+    }
+    if (next < 0) break
+    corner = next
+  }
+  last[side] = corner
+  return corner
 }

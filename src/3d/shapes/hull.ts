@@ -3,7 +3,7 @@ import { checkVec, type Vec3 } from '../vector.ts'
 import { factsOf, Moments, onePiece, pointsBlock } from './facts.ts'
 import { hullOf } from './hulling.ts'
 import type { Hull } from './shape.ts'
-import { FACE_COUNT } from './words.ts'
+import { FACE_COUNT, FEW } from './words.ts'
 
 /**
  * The convex hull of points. Repeated points (to a part in 1e8 of the size of all), and those inside, on faces or on edges, are dropped; triangles in one plane
@@ -24,6 +24,7 @@ export function hull(points: readonly Vec3[]): Hull {
   normals.forEach((normal, index) => {
     block.push(normal.x, normal.y, normal.z, offsets[index])
   })
+  if (corners.length > FEW) pushNeighbours(block, corners.length, faces)
   const moments = new Moments()
   for (const face of faces) {
     for (let i = 1; i + 1 < face.length; i++) {
@@ -36,4 +37,17 @@ export function hull(points: readonly Vec3[]): Hull {
     faces: Object.freeze(faces.map((face) => Object.freeze(face))),
     ...factsOf(onePiece(block), moments, true),
   })
+}
+
+/** Adds the neighbours of each corner, over the edges of the faces. */
+function pushNeighbours(block: number[], count: number, faces: readonly (readonly number[])[]): void {
+  const neighbours: number[][] = Array.from({ length: count }, () => [])
+  for (const face of faces) face.forEach((corner, i) => neighbours[corner].push(face[(i + 1) % face.length]))
+  let start = count + 1
+  for (const each of neighbours) {
+    block.push(start)
+    start += each.length
+  }
+  block.push(start)
+  for (const each of neighbours) block.push(...each)
 }

@@ -4,6 +4,7 @@ import type * as words from './words.ts'
 
 const POINT_COUNT: typeof words.POINT_COUNT = 1
 const FACE_COUNT: typeof words.FACE_COUNT = 2
+const FEW: typeof words.FEW = 32
 const RADIUS: typeof words.RADIUS = 3
 const BODY: typeof words.BODY = 4
 const BOX: typeof words.BOX = 1
@@ -97,6 +98,9 @@ export function placeInto(
     out[to + i + 2] = z
     out[to + i + 3] = block[from + i + 3] + (x * px + y * py + z * pz)
   }
+  if (points <= FEW) return
+  // The neighbours stay the same.
+  for (const end = i + block[from + i + points]; i < end; i++) out[to + i] = block[from + i]
 }
 
 /**

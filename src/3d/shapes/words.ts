@@ -4,7 +4,8 @@
  *
  * | kind | from `BODY` on |
  * |---|---|
- * | POINTS | x, y, z of each point; of a hull then nx, ny, nz, offset of each face |
+ * | POINTS | x, y, z of each point; of a hull then nx, ny, nz, offset of each face; of one with more than {@link FEW} points then
+ *   where the neighbours of each point stand (counted from here on, and where the last of them ends), and the neighbours |
  * | BOX | centre, three unit axes, three half sizes |
  * | CYLINDER, CONE | centre, unit axis (to the tip), half height, radius of the disc |
  * | TRIANGLE | three points; no inside |
@@ -16,6 +17,9 @@ export const POINT_COUNT = 1
 export const FACE_COUNT = 2
 export const RADIUS = 3
 export const BODY = 4
+
+/** Up to so many points are tried one by one for the farthest; among more, the way there leads from neighbour to neighbour. */
+export const FEW = 32
 
 export const POINTS = 0
 export const BOX = 1
