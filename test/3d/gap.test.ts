@@ -6,7 +6,8 @@ import { gap, HERE, meet } from '../../src/3d/narrow/gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narrow/words.ts'
 import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
-import { cases, placedConvex } from '../helpers/arbitrary3.ts'
+import { cases, placedConvex, point, rotation } from '../helpers/arbitrary3.ts'
+import { Random } from '../helpers/random.ts'
 import { add, apartAlong, bestApart, dot, norm, outside, type P, type Solid, sub } from '../oracle/solid.ts'
 
 interface Measured {
@@ -94,6 +95,50 @@ test('next to touching, the normal and the points of a gap are as right as far o
       assert.ok(apart < near, `its points lie ${apart} beside its normal`)
     }),
     cases(4000),
+  )
+})
+
+/** Hulls of more corners than are tried one by one: balls, discs as thin as a knife, prisms with faces of many corners. */
+const manyCorners = fc
+  .tuple(
+    fc.integer({ min: 20, max: 70 }),
+    fc.nat(),
+    fc.constantFrom('ball', 'disc', 'prism'),
+    fc.constantFrom(0.25, 1, 3),
+  )
+  .map(([sides, seed, kind, size]) => {
+    const random = new Random(seed)
+    const points = Array.from({ length: 2 * sides }, (_, i): P => {
+      if (kind === 'prism') {
+        const angle = (2 * Math.PI * (i >> 1)) / sides
+        return v(size * Math.cos(angle), i & 1 ? 1 : -0.5, size * Math.sin(angle))
+      }
+      const p = v(random.between(-1, 1), random.between(-1, 1), random.between(-1, 1))
+      const away = norm(p)
+      return v((size * p.x) / away, ((kind === 'disc' ? 0.001 : size) * p.y) / away, (size * p.z) / away)
+    })
+    return hull(points)
+  })
+
+test('the gap of hulls of many corners is proved from both sides, and is that of their corners', () => {
+  const placed = (reach: number) => fc.record({ shape: manyCorners, at: point(reach), rotation })
+  fc.assert(
+    fc.property(placed(3), fc.oneof(placed(3), placedConvex(3)), (a, b) => {
+      for (const [one, two] of [
+        [a, b],
+        [b, a],
+      ]) {
+        const found = measure(one, two)
+        const near = tolerance(one, two)
+        // The oracle tries every corner.
+        const along = apartAlong(one, two, found.normal)
+        assert.ok(Math.abs(along - found.distance) < near, `${found.distance}, but ${along} along its normal`)
+        const beside = norm(add(sub(found.a, found.b), found.normal, found.distance))
+        assert.ok(beside < near, `its points lie ${beside} beside its normal`)
+        assert.ok(outside(one, found.a) < near && outside(two, found.b) < near, 'its points lie on the shapes')
+      }
+    }),
+    cases(600),
   )
 })
 

@@ -128,6 +128,62 @@ test('a ray on a mesh or a heightfield agrees with trying all triangles', () => 
   )
 })
 
+/** A mesh, or null where none of its triangles has an area to rounding. */
+function meshUnlessFlat(spec: Parameters<typeof mesh>[0]): Shape3 | null {
+  try {
+    return mesh(spec)
+  } catch (error) {
+    assert.ok(error instanceof KeenError && error.code === 'bad-shape' && /area/.test(error.message))
+    return null
+  }
+}
+
+test('a blade as thin as rounding is met where the ray crosses it, not somewhere along it', () => {
+  const random = new Random(31)
+  const any = (size: number): P => ({
+    x: random.between(-size, size),
+    y: random.between(-size, size),
+    z: random.between(-size, size),
+  })
+  for (let digits = 2; digits <= 18; digits++) {
+    let met = 0
+    for (let i = 0; i < 200; i++) {
+      const [from, to] = [any(2), any(2)]
+      const along = sub(to, from)
+      if (norm(along) < 0.5) continue
+      const across = scale(unit(cross(along, any(1))), 10 ** -digits)
+      const [a, b, c, d] = [from, to, add(to, across), add(from, across)]
+      const blade = meshUnlessFlat({
+        positions: [a, b, c, d].flatMap(({ x, y, z }) => [x, y, z]),
+        indices: [0, 1, 2, 0, 2, 3],
+      })
+      if (blade === null) continue
+      const place = add(add(from, along, random.between(0.05, 0.95)), across, 0.5)
+      const motion = scale(unit(cross(across, any(1))), 3)
+      // Not along the blade.
+      if (norm(cross(unit(motion), unit(along))) < 0.3) continue
+      const start = sub(place, motion)
+      const hit = raycast(blade, HERE, { from: start, to: add(place, motion) })
+      if (hit === null) continue
+      met++
+      assert.ok(norm(sub(hit.point, place)) < 1e-6, `${norm(sub(hit.point, place))} off, on a blade 1e-${digits} wide`)
+    }
+    assert.ok(digits > 14 || met > 100, `${met} met on a blade 1e-${digits} wide`)
+  }
+})
+
+test('a triangle as narrow as the least numbers is met where it is, or not at all', () => {
+  for (const width of [1e-30, 1e-80, 1e-160, 1e-240, 5e-324]) {
+    const needle = meshUnlessFlat({ positions: [width, 0, 0.5, 0, width, 2, 0, -width, -0.5] })
+    if (needle === null) continue
+    for (const x of [0, width, -width / 2, 1e-100]) {
+      const from = { x: x + 1, y: 0.5, z: 1.75 }
+      const hit = raycast(needle, HERE, { from, to: { x: x - 1, y: -0.5, z: 1.25 } })
+      if (hit !== null) assert.ok(Math.abs(hit.fraction - 0.5) < 1e-9, `${hit.fraction} with ${width}`)
+    }
+  }
+})
+
 /** Numbers one rounding away from the given ones, now and then. */
 function nudged(p: P, random: Random): P {
   const nudge = (value: number): number => value + (random.below(3) - 1) * Math.abs(value) * 2 ** -53 * 1.2

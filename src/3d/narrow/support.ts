@@ -82,15 +82,17 @@ export function support(
   let best = b
   if (count > FEW) best = b + 3 * climb(p, a, count, dir, sign, side)
   else if (count > 1) {
-    let most = dx * p[b] + dy * p[b + 1] + dz * p[b + 2]
+    best = (b + 3 * last[side]) | 0
+    let most = dx * p[best] + dy * p[best + 1] + dz * p[best + 2]
     const end = b + 3 * count
-    for (let i = b + 3; i < end; i += 3) {
+    for (let i = b; i < end; i += 3) {
       const here = dx * p[i] + dy * p[i + 1] + dz * p[i + 2]
       if (here > most) {
         most = here
         best = i
       }
     }
+    last[side] = ((best - b) / 3) | 0
   }
   out[to] = p[best]
   out[to + 1] = p[best + 1]
@@ -101,14 +103,7 @@ export function support(
  * From corner to neighbouring corner as long as one lies farther: on a convex shape the last is the farthest of all. What is
  * compared are the edges, so that short ones tell as well as long ones.
  */
-function climb(
-  p: Float64Array,
-  a: number,
-  count: number,
-  dir: Float64Array,
-  sign: number,
-  side: number,
-): number {
+function climb(p: Float64Array, a: number, count: number, dir: Float64Array, sign: number, side: number): number {
   const dx = sign * dir[0]
   const dy = sign * dir[1]
   const dz = sign * dir[2]

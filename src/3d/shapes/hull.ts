@@ -42,7 +42,11 @@ export function hull(points: readonly Vec3[]): Hull {
 /** Adds the neighbours of each corner, over the edges of the faces. */
 function pushNeighbours(block: number[], count: number, faces: readonly (readonly number[])[]): void {
   const neighbours: number[][] = Array.from({ length: count }, () => [])
-  for (const face of faces) face.forEach((corner, i) => neighbours[corner].push(face[(i + 1) % face.length]))
+  for (const face of faces) {
+    face.forEach((corner, i) => {
+      neighbours[corner].push(face[(i + 1) % face.length])
+    })
+  }
   let start = count + 1
   for (const each of neighbours) {
     block.push(start)

@@ -26,6 +26,8 @@ export const SURFACE_RAY_SIZE = 6
 const STEEP = 1e300
 /** Splits a double into two halves of 26 bits. */
 const SPLITTER = 134217729
+/** Part of its square extent across the ray below which the area of a triangle is that of a line: its weights have few digits. */
+const THIN = 1e-8
 /** Part of the size of all by which bounds are widened: more than the rounding of sheared corners. */
 const SLACK = 2e-15
 
@@ -178,7 +180,8 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
       let w = bx * ay - by * ax
       if (((+(u < 0) | +(v < 0) | +(w < 0)) & (+(u > 0) | +(v > 0) | +(w > 0))) !== 0) continue
       let det = u + v + w
-      if (u === 0 || v === 0 || w === 0) {
+      const thin = THIN * (ax * ax + ay * ay + bx * bx + by * by + cx * cx + cy * cy)
+      if (u === 0 || v === 0 || w === 0 || (det < thin && det > -thin)) {
         cold[0] = ax
         cold[1] = ay
         cold[2] = bx
@@ -188,7 +191,7 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
         cold[6] = u
         cold[7] = v
         cold[8] = w
-        if (!resolve()) continue
+        if (!resolve(thin)) continue
         u = cold[6]
         v = cold[7]
         w = cold[8]
@@ -228,22 +231,43 @@ function facesAway(corners: Float64Array, at: number, dx: number, dy: number, dz
 }
 
 /**
- * Settles a test in which an edge passes the ray so near that its product came out as zero. Keeps weights that are in proportion.
+ * Settles a test in which an edge passes the ray so near that its product came out as zero, or in which the triangle is a line
+ * as the ray sees it.
+ * @param thin the area below which it is one
  * @returns whether the ray meets the triangle
  */
-function resolve(): boolean {
+function resolve(thin: number): boolean {
   const u = sign(4, 3, 5, 2)
   const v = sign(0, 5, 1, 4)
   const w = sign(2, 1, 3, 0)
   if ((u < 0 || v < 0 || w < 0) && (u > 0 || v > 0 || w > 0)) return false
   // Seen edge on: no area, and what it bounds is met by its neighbours.
   if (u === 0 && v === 0 && w === 0) return false
-  if (cold[6] + cold[7] + cold[8] !== 0) return true
-  // A sliver whose area is below rounding: any place on it is as good as any other.
-  cold[6] = u
-  cold[7] = v
-  cold[8] = w
+  const det = cold[6] + cold[7] + cold[8]
+  if (det < thin && det > -thin) weighLine(u < 0 || v < 0 || w < 0 ? -1 : 1)
   return true
+}
+
+/** Writes weights of the place on the longest edge that is nearest to the ray, as it is seen along it. */
+function weighLine(side: number): void {
+  let from = 0
+  let most = -1
+  for (let corner = 0; corner < 3; corner++) {
+    const to = corner === 2 ? 0 : corner + 1
+    const x = cold[2 * to] - cold[2 * corner]
+    const y = cold[2 * to + 1] - cold[2 * corner + 1]
+    if (x * x + y * y <= most) continue
+    most = x * x + y * y
+    from = corner
+  }
+  const to = from === 2 ? 0 : from + 1
+  const x = cold[2 * to] - cold[2 * from]
+  const y = cold[2 * to + 1] - cold[2 * from + 1]
+  const part = most > 0 ? -(cold[2 * from] * x + cold[2 * from + 1] * y) / most : 0
+  const second = part < 0 ? 0 : part > 1 ? 1 : part
+  cold[6] = cold[7] = cold[8] = 0
+  cold[6 + from] = side * (1 - second)
+  cold[6 + to] = side * second
 }
 
 /** The sign of p q - r s, exactly, of numbers in the cold array. */
