@@ -8,16 +8,9 @@ import { IntList } from '../../core/table.ts'
 import { boundsOf, placeInto } from '../shapes/place.ts'
 import { SURFACE } from '../shapes/words.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
-import {
-  alongSurface,
-  aroundSurface,
-  boxInto,
-  halfInto,
-  lineInto,
-  searchSurface,
-  triangleInto,
-} from '../surface/search.ts'
+import { boxInto, halfInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
+import { BoxWalk, DONE, LineWalk } from '../tree/walk.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
 import { gap, meet, roundingOf } from './gap.ts'
 import {
@@ -135,6 +128,8 @@ export interface Moving {
 const ownLine = new Float64Array(6)
 const ownHalf = new Float64Array(3)
 const best = new Float64Array(1)
+const alongTriangles = new LineWalk()
+const aroundTriangles = new BoxWalk()
 
 /**
  * A straight cast of a convex piece against any piece.
@@ -152,18 +147,7 @@ export function castAgainst(
   out: Float64Array,
 ): number {
   if (q[b] !== SURFACE) return castConvex(p, a, q, b, line, out)
-  return overTriangles(
-    surface!,
-    q,
-    b,
-    moving,
-    out,
-    () => {
-      if (surface!.front && facesAlong(line)) return MISS
-      return castConvex(p, a, triangle, 0, line, pieceRecord)
-    },
-    () => sideOf(p, a, surface!, q, b),
-  )
+  return overTriangles(p, a, null, surface!, q, b, line, moving, out)
 }
 
 /** Metres within which what starts on a surface rests on it; and the part of a motion along a plane that is none. */
@@ -204,44 +188,56 @@ const face = new Float64Array(3)
 const startBounds = new Float64Array(6)
 const reach = new Float64Array(1)
 
-/** The best of the triangles on the way, by a test of the one that stands in `triangle`. */
+/**
+ * The best of the triangles on the way of a piece.
+ * @param turning how it turns, or null where it does not
+ */
 function overTriangles(
+  p: Float64Array,
+  a: number,
+  turning: Float64Array | null,
   surface: Surface,
   q: Float64Array,
   b: number,
+  line: Float64Array,
   moving: Moving,
   out: Float64Array,
-  test: () => number,
-  restingSide: () => number,
 ): number {
   lineInto(q, b, moving.line, ownLine)
   halfInto(q, b, moving.half, ownHalf)
   best[0] = out[FRACTION]
   let result = MISS
   let side = UNKNOWN
-  alongSurface(surface, ownLine, ownHalf, best, (index) => {
-    triangleInto(surface, index, q, b, triangle)
-    pieceRecord[FRACTION] = best[0]
-    const met = test()
-    if (met === MISS) return true
-    if (met === HIT && belongsToNeighbour(surface, index, q, b, pieceRecord, CAST_POINT, RAY_NORMAL)) {
-      if (side === UNKNOWN) {
-        side = restingSide()
-        triangleInto(surface, index, q, b, triangle)
+  alongTriangles.begin(ownLine, ownHalf, best)
+  alongTriangles.enter(surface.f32, surface.i32, null, surface.depth)
+  for (let leaf = alongTriangles.next(); leaf !== DONE; leaf = alongTriangles.next()) {
+    const first = ~leaf >> 3
+    const last = first + (~leaf & 7)
+    for (let index = first; index <= last; index++) {
+      triangleInto(surface, index, q, b, triangle)
+      pieceRecord[FRACTION] = best[0]
+      let met = MISS
+      if (turning !== null) met = turnConvex(p, triangle, 0, turning, pieceRecord)
+      else if (!surface.front || !facesAlong(line)) met = castConvex(p, a, triangle, 0, line, pieceRecord)
+      if (met === MISS) continue
+      if (met === HIT && belongsToNeighbour(surface, index, q, b, pieceRecord, CAST_POINT, RAY_NORMAL)) {
+        if (side === UNKNOWN) {
+          side = turning === null ? sideOf(p, a, surface, q, b) : 0
+          triangleInto(surface, index, q, b, triangle)
+        }
+        if (side !== 0 && !goesInto(line, side, pieceRecord)) continue
       }
-      if (side !== 0 && !goesInto(moving.line, side, pieceRecord)) return true
+      const nearer = result === MISS || pieceRecord[FRACTION] < out[FRACTION]
+      const same = pieceRecord[FRACTION] === out[FRACTION]
+      const deeper = same && met === INSIDE && (result !== INSIDE || pieceRecord[CAST_DEPTH] > out[CAST_DEPTH])
+      if (!nearer && !deeper) continue
+      result = met
+      for (let i = 0; i < CAST_SIZE; i++) out[i] = pieceRecord[i]
+      out[RAY_TRIANGLE] = index
+      out[RAY_BACK] = facesAlong(line) ? 1 : 0
+      best[0] = out[FRACTION]
     }
-    const nearer = result === MISS || pieceRecord[FRACTION] < out[FRACTION]
-    const same = pieceRecord[FRACTION] === out[FRACTION]
-    const deeper = same && met === INSIDE && (result !== INSIDE || pieceRecord[CAST_DEPTH] > out[CAST_DEPTH])
-    if (!nearer && !deeper) return true
-    result = met
-    for (let i = 0; i < CAST_SIZE; i++) out[i] = pieceRecord[i]
-    out[RAY_TRIANGLE] = index
-    out[RAY_BACK] = facesAlong(moving.line) ? 1 : 0
-    best[0] = out[FRACTION]
-    return true
-  })
+  }
   return result
 }
 
@@ -316,15 +312,7 @@ export function turnAgainst(
   out: Float64Array,
 ): number {
   if (q[b] !== SURFACE) return turnConvex(body, q, b, turning, out)
-  return overTriangles(
-    surface!,
-    q,
-    b,
-    moving,
-    out,
-    () => turnConvex(body, triangle, 0, turning, pieceRecord),
-    () => 0,
-  )
+  return overTriangles(body, 0, turning, surface!, q, b, moving.line, moving, out)
 }
 
 function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, out: Float64Array): number {
@@ -393,15 +381,20 @@ export function gapToPiece(
   limit[0] = within[0]
   out[DISTANCE] = Infinity
   let nearest = -1
-  aroundSurface(surface!, own, limit, (index) => {
-    triangleInto(surface!, index, q, b, triangle)
-    gap(p, a, triangle, 0, STILL, pieceGap)
-    if (pieceGap[DISTANCE] >= out[DISTANCE]) return true
-    for (let i = 0; i < GAP_SIZE; i++) out[i] = pieceGap[i]
-    nearest = index
-    if (pieceGap[DISTANCE] < limit[0]) limit[0] = pieceGap[DISTANCE]
-    return true
-  })
+  aroundTriangles.begin(own, limit)
+  aroundTriangles.enter(surface!.f32, surface!.i32, null, surface!.depth)
+  for (let leaf = aroundTriangles.next(); leaf !== DONE; leaf = aroundTriangles.next()) {
+    const first = ~leaf >> 3
+    const last = first + (~leaf & 7)
+    for (let index = first; index <= last; index++) {
+      triangleInto(surface!, index, q, b, triangle)
+      gap(p, a, triangle, 0, STILL, pieceGap)
+      if (pieceGap[DISTANCE] >= out[DISTANCE]) continue
+      for (let i = 0; i < GAP_SIZE; i++) out[i] = pieceGap[i]
+      nearest = index
+      if (pieceGap[DISTANCE] < limit[0]) limit[0] = pieceGap[DISTANCE]
+    }
+  }
   return nearest
 }
 

@@ -9,7 +9,7 @@ import { checkRotation, FRAME, type Rotation, writeFrame } from '../vector.ts'
 /** Shapes that can ask: all that are convex, and compounds of these. */
 export type AskingShape3 = Exclude<Shape3, { kind: 'mesh' } | { kind: 'heightfield' } | { kind: 'halfspace' }>
 
-const POINT = Float64Array.of(POINTS, 1, 0, 0, 0, 0, 0)
+const POINT = [Float64Array.of(POINTS, 1, 0, 0, 0, 0, 0)]
 
 export class Asked {
   /** Number of pieces, and where each block starts. */
@@ -45,7 +45,7 @@ export class Asked {
     this.reach = 0
     this.fills = false
     this.turn(undefined, '')
-    this.put(x, y, z, [POINT])
+    this.put(x, y, z, POINT)
   }
 
   private turn(rotation: Rotation | undefined, what: string): void {

@@ -27,7 +27,6 @@ import {
   KEY,
   type Scratch,
 } from './scratch.ts'
-import { alongLine } from './walk.ts'
 
 /** A shape on its way: from one point to another, at a rotation, turning by `turn` evenly on the way. */
 export interface ShapeMotion3 {
@@ -117,7 +116,7 @@ export class Shapecast<K extends Kinds> {
   private gather(motion: ShapeMotion3, scratch: Scratch<K>, mode: number): void {
     const { space } = this.desk
     const { geometry } = space
-    const { asking, asked, line, half, best, record, found, turning } = scratch
+    const { along, asking, asked, line, half, best, record, found, turning } = scratch
     readMotion(motion, scratch)
     best[0] = 1
     // The walk follows the middle of the bounds; a shape that turns can be anywhere within its reach of its origin.
@@ -127,16 +126,18 @@ export class Shapecast<K extends Kinds> {
       if (!turns) line[i] = (bounds[i] + bounds[3 + i]) / 2
       half[i] = turns ? asked.reach : (bounds[3 + i] - bounds[i]) / 2
     }
-    alongLine(space, scratch, (piece) => {
+    along.walk.begin(line, half, best)
+    along.begin(space, asking.mask, asking.sensors)
+    for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = geometry.ownerOf(piece)
-      if (!asking.accepts(c)) return true
-      if (asking.skipInside && this.startsInside(scratch, c)) return true
+      if (!asking.accepts(c)) continue
+      if (asking.skipInside && this.startsInside(scratch, c)) continue
       const met = this.meet(scratch, piece, record)
-      if (met === MISS) return true
+      if (met === MISS) continue
       found.put(c, piece, met === INSIDE, record)
       if (mode === FIRST && record[KEY] < best[0]) best[0] = record[KEY]
-      return mode !== ANY
-    })
+      if (mode === ANY) return
+    }
   }
 
   /** The best of the asking pieces against one piece, into `out`. */

@@ -13,7 +13,6 @@ import { checkVec, type MutableVec3, type Rotation, type Vec3 } from '../vector.
 import type { AskingShape3 } from './asked.ts'
 import { writeVec } from './cast.ts'
 import { type Desk, type Filter3, HIT_NORMAL, HIT_POINT, HIT_SIZE, HIT_TRIANGLE, KEY, type Scratch } from './scratch.ts'
-import { aroundBox } from './walk.ts'
 
 /** A standing shape. */
 export interface ShapePlace3 {
@@ -80,14 +79,16 @@ const PLACE_FIELDS = ['shape', 'at', 'rotation', 'depth'] as const
 const POINT_FIELDS = ['point', 'reach'] as const
 const SHAPE_FIELDS = ['shape', 'at', 'rotation', 'reach'] as const
 
+/** How far triangles are looked for where only overlaps count. */
+const TOUCHING = new Float64Array(1)
+
 /** The least gap of the asking pieces and one piece, into `scratch.record` as key, normal towards the asker, point. */
-function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: number, reach: number): void {
-  const { asked, gap, record, within } = scratch
+function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: number, within: Float64Array): void {
+  const { asked, gap, record } = scratch
   const { geometry } = desk.space
   const { world } = geometry
   const offset = geometry.offsetOf(piece)
   const surface = geometry.surfaces[piece]
-  within[0] = reach
   record[KEY] = Infinity
   for (let i = 0; i < asked.pieces; i++) {
     const triangle = gapToPiece(asked.placed, asked.offset[i], asked.bounds, 0, world, offset, surface, within, gap)
@@ -222,7 +223,7 @@ export class Overlap<K extends Kinds> {
       const c = geometry.ownerOf(piece)
       if (i >= certain && !asking.accepts(c)) continue
       if (depth) {
-        leastGap(this.desk, scratch, piece, 0)
+        leastGap(this.desk, scratch, piece, TOUCHING)
         if (!(record[KEY] <= 0)) continue
         found.put(c, piece, false, record)
       } else {
@@ -299,7 +300,7 @@ export class Nearest<K extends Kinds> {
 
   private gather(place: NearestPlace3, scratch: Scratch<K>, first: boolean): void {
     checkRecord(place, 'a question for the nearest')
-    const { asked, asking, best, record, found } = scratch
+    const { around, asked, asking, best, record, found } = scratch
     if ('point' in place) {
       onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
       const { x, y, z } = checkVec(place.point, "'point' of a question for the nearest")
@@ -312,15 +313,16 @@ export class Nearest<K extends Kinds> {
     const endless = place.reach === undefined || place.reach === Infinity
     const reach = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
     best[0] = reach
-    aroundBox(this.desk.space, scratch, asked.bounds, (piece) => {
+    around.walk.begin(asked.bounds, best)
+    around.begin(this.desk.space, asking.mask, asking.sensors)
+    for (let piece = around.next(); piece >= 0; piece = around.next()) {
       const c = this.desk.space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) return true
-      leastGap(this.desk, scratch, piece, best[0])
-      if (record[KEY] > best[0]) return true
+      if (!asking.accepts(c)) continue
+      leastGap(this.desk, scratch, piece, best)
+      if (record[KEY] > best[0]) continue
       found.put(c, piece, false, record)
       if (first) best[0] = record[KEY]
-      return true
-    })
+    }
   }
 
   private fill(scratch: Scratch<K>, index: number, out: NearestHit3<K>): NearestHit3<K> {

@@ -19,7 +19,7 @@ import {
   KEY,
   type Scratch,
 } from './scratch.ts'
-import { alongLine, nearestOnRay, startsInside } from './walk.ts'
+import { nearestOnRay, startsInside } from './walk.ts'
 
 /** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
 export type Ray3 =
@@ -236,19 +236,20 @@ export class Raycast<K extends Kinds> {
   private gather(scratch: Scratch<K>): void {
     const { space } = this.desk
     const { world } = space.geometry
-    const { asking, line, record, found, half, best } = scratch
+    const { along, asking, line, record, found, half, best } = scratch
     half.fill(0)
     best[0] = 1
     record[HIT_DEPTH] = 0
-    alongLine(space, scratch, (piece) => {
+    along.walk.begin(line, half, best)
+    along.begin(space, asking.mask, asking.sensors)
+    for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) return true
+      if (!asking.accepts(c)) continue
       record[FRACTION] = 1
       const met = rayAgainst(world, space.geometry.offsetOf(piece), space.geometry.surfaces[piece], line, record)
-      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) return true
+      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) continue
       found.put(c, piece, met === INSIDE, record)
-      return true
-    })
+    }
   }
 }
 

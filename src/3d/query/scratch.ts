@@ -9,7 +9,9 @@ import type { Collider3 } from '../collider.ts'
 import { TURN_SIZE } from '../narrow/cast.ts'
 import { GAP_SIZE, RAY_SIZE } from '../narrow/words.ts'
 import type { Space3 } from '../space.ts'
+import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
+import { Pieces } from './walk.ts'
 
 export type Filter3<K extends Kinds> = QueryFilter<K, Body3<K>, Collider3<K>>
 
@@ -40,8 +42,6 @@ export class Scratch<K extends Kinds> {
   readonly line = new Float64Array(7)
   /** Whether a ray starts inside of another piece. */
   readonly inside = new Float64Array(RAY_SIZE)
-  /** How far triangles are looked for. */
-  readonly within = new Float64Array(1)
   /** Half the size of what moves, as the walk through the trees sees it. */
   readonly half = new Float64Array(3)
   /** The best hit of a walk for the nearest only. */
@@ -49,6 +49,9 @@ export class Scratch<K extends Kinds> {
   bestInside = false
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
+  /** What a moving box comes to, and what is near a standing one. */
+  readonly along = new Pieces(new LineWalk())
+  readonly around = new Pieces(new BoxWalk())
   readonly serial: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */

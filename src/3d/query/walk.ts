@@ -7,9 +7,8 @@ import type * as narrow from '../narrow/words.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { SURFACE } from '../shapes/words.ts'
 import type { Space3 } from '../space.ts'
-import { reciprocal } from '../surface/ray.ts'
-import { boxOnWay, squareApart, within } from '../surface/search.ts'
 import type { Tree } from '../tree/tree.ts'
+import { type BoxWalk, DONE, type LineWalk, reciprocal } from '../tree/walk.ts'
 import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
 
@@ -21,9 +20,6 @@ const HIT: typeof narrow.HIT = 1
 const INSIDE: typeof narrow.INSIDE = 2
 const FRACTION: typeof narrow.FRACTION = 0
 const RAY_SIZE: typeof narrow.RAY_SIZE = 9
-
-/** A piece that the walk came to; false ends the walk. */
-export type Visit = (piece: number) => boolean
 
 /**
  * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
@@ -197,70 +193,42 @@ export function startsInside<K extends Kinds>(
   return false
 }
 
-/** Every piece whose bounds are met by the box of half sizes `scratch.half` that moves along `scratch.line`. */
-export function alongLine<K extends Kinds>(space: Space3, scratch: Scratch<K>, visit: Visit): void {
-  for (let i = 0; i < space.planes.length; i++) if (!visit(space.planes.data[i])) return
-  if (!alongTree(space.trees[STATICS], scratch, visit)) return
-  if (!alongTree(space.trees[MOVERS], scratch, visit)) return
-  if (scratch.asking.sensors) alongTree(space.trees[RESTING_SENSORS], scratch, visit)
-}
+/** All pieces that a walk comes to, one after another: planes first, then those of each tree. */
+export class Pieces<W extends LineWalk | BoxWalk> {
+  readonly walk: W
+  private space: Space3 | null = null
+  private mask = 0
+  private sensors = false
+  private plane = 0
+  private tree = 0
 
-function alongTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, visit: Visit): boolean {
-  if (tree.count === 0) return true
-  const { f32, i32 } = tree
-  const { line, half, asking, stack, best } = scratch
-  const mask = asking.mask
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const base = stack.pop() * NODE
-    for (let child = 1; child >= 0; child--) {
-      if ((i32[base + BITS + child] & mask) === 0) continue
-      if (!boxOnWay(f32, base + 6 * child, line, half, best)) continue
-      const link = i32[base + LINK + child]
-      if (link >= 0) stack.push(link)
-      else if (!visit(-2 - link)) {
-        stack.length = bottom
-        return false
-      }
-    }
+  constructor(walk: W) {
+    this.walk = walk
   }
-  return true
-}
 
-/**
- * Every piece whose bounds are within `best[0]` of the box, nearer ones earlier. The visitor lowers `best[0]` when only
- * the nearest count.
- */
-export function aroundBox<K extends Kinds>(space: Space3, scratch: Scratch<K>, box: Float64Array, visit: Visit): void {
-  for (let i = 0; i < space.planes.length; i++) visit(space.planes.data[i])
-  aroundTree(space.trees[STATICS], scratch, box, visit)
-  aroundTree(space.trees[MOVERS], scratch, box, visit)
-  if (scratch.asking.sensors) aroundTree(space.trees[RESTING_SENSORS], scratch, box, visit)
-}
+  /** Begins anew, when the walk has been begun. @param sensors whether resting sensors are wanted */
+  begin(space: Space3, mask: number, sensors: boolean): void {
+    this.space = space
+    this.mask = mask
+    this.sensors = sensors
+    this.plane = 0
+    this.tree = 0
+  }
 
-function aroundTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, box: Float64Array, visit: Visit): void {
-  if (tree.count === 0) return
-  const { f32, i32 } = tree
-  const { stack, best, asking } = scratch
-  const mask = asking.mask
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const base = stack.pop() * NODE
-    const d0 = (i32[base + BITS] & mask) !== 0 ? squareApart(f32, base, box) : Infinity
-    const d1 = (i32[base + BITS + 1] & mask) !== 0 ? squareApart(f32, base + 6, box) : Infinity
-    const first = d1 < d0 ? 1 : 0
-    // The nearer child is put on the stack last; leaves are looked at at once, the nearer first.
-    for (let turn = 0; turn < 2; turn++) {
-      const child = turn === 0 ? first : 1 - first
-      const link = i32[base + LINK + child]
-      if (link < 0 && within(child === 0 ? d0 : d1, best[0])) visit(-2 - link)
-    }
-    for (let turn = 0; turn < 2; turn++) {
-      const child = turn === 0 ? 1 - first : first
-      const link = i32[base + LINK + child]
-      if (link >= 0 && within(child === 0 ? d0 : d1, best[0])) stack.push(link)
+  /** The next piece, or -1. */
+  next(): number {
+    const { planes, trees } = this.space!
+    if (this.plane < planes.length) return planes.data[this.plane++]
+    for (;;) {
+      const link = this.walk.next()
+      if (link !== DONE) return -2 - link
+      if (this.tree === ORDER.length) return -1
+      const which = ORDER[this.tree++]
+      const tree = trees[which]
+      if (tree.count === 0 || (which === RESTING_SENSORS && !this.sensors)) continue
+      this.walk.enter(tree.f32, tree.i32, this.mask, tree.nodes)
     }
   }
 }
+
+const ORDER = [STATICS, MOVERS, RESTING_SENSORS]

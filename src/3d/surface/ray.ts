@@ -5,6 +5,7 @@
  * gives the same answer to both of its triangles, and nothing slips between.
  */
 import type * as narrow from '../narrow/words.ts'
+import { reciprocal } from '../tree/walk.ts'
 import type * as words from '../tree/words.ts'
 import type { Surface } from './surface.ts'
 
@@ -22,8 +23,6 @@ export const SURFACE_WEIGHTS = 2
 export const SURFACE_BACK = 5
 export const SURFACE_RAY_SIZE = 6
 
-/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
-const STEEP = 1e300
 /** Splits a double into two halves of 26 bits. */
 const SPLITTER = 134217729
 /** Part of its square extent across the ray below which the area of a triangle is that of a line: its weights have few digits. */
@@ -34,12 +33,6 @@ const SLACK = 2e-15
 let stack = new Int32Array(128)
 let enters = new Float64Array(128)
 const cold = new Float64Array(12)
-
-/** One over a motion, or what stands for it. */
-export function reciprocal(motion: number): number {
-  const value = 1 / motion
-  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
-}
 
 /**
  * The nearest hit of a ray, about the surface's own origin. A start on a triangle is no hit.

@@ -1,20 +1,16 @@
-/** Walks through the tree of a surface for questions of shapes: whatever is near a box, about the surface's own origin. */
+/** What questions of shapes need of a surface: the triangles near a box, and boxes, ways and triangles between its own place and the world. */
 import { IntList } from '../../core/table.ts'
 import { LINK, NODE } from '../tree/words.ts'
 import type { Surface } from './surface.ts'
 
-/** A triangle that the walk came to; false ends the walk. */
-export type VisitTriangle = (triangle: number) => boolean
-
-/** One stack for all walks: a visitor may start another. */
 const stack = new IntList()
 
 /** Appends the triangles of leaves whose bounds meet a box: min x, y, z, max x, y, z. */
 export function searchSurface(surface: Surface, box: Float64Array, out: IntList): void {
   const { f32, i32 } = surface
-  const bottom = stack.length
+  stack.clear()
   stack.push(0)
-  while (stack.length > bottom) {
+  while (stack.length > 0) {
     const node = stack.pop()
     for (let side = 0; side < 2; side++) {
       const at = node * NODE + 6 * side
@@ -33,122 +29,6 @@ export function searchSurface(surface: Surface, box: Float64Array, out: IntList)
       else for (let i = ~link >> 3, end = i + (~link & 7); i <= end; i++) out.push(i)
     }
   }
-}
-
-/**
- * Visits the triangles of leaves that a box of half sizes may meet on its way, for as long as `best[0]` (of the way) allows.
- * @param line start and motion of its middle, six numbers
- * @returns whether the walk went to its end
- */
-export function alongSurface(
-  surface: Surface,
-  line: Float64Array,
-  half: Float64Array,
-  best: Float64Array,
-  visit: VisitTriangle,
-): boolean {
-  const { f32, i32 } = surface
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const node = stack.pop()
-    // The child that lies nearer to the start is looked at first: it may make the way shorter.
-    const first = nearer(f32, node * NODE, line)
-    for (let turn = 0; turn < 2; turn++) {
-      const side = turn === 0 ? 1 - first : first
-      const link = i32[node * NODE + LINK + side]
-      if (link >= 0 && boxOnWay(f32, node * NODE + 6 * side, line, half, best)) stack.push(link)
-    }
-    for (let turn = 0; turn < 2; turn++) {
-      const side = turn === 0 ? first : 1 - first
-      const link = i32[node * NODE + LINK + side]
-      if (link >= 0 || !boxOnWay(f32, node * NODE + 6 * side, line, half, best)) continue
-      for (let i = ~link >> 3, end = i + (~link & 7); i <= end; i++) {
-        if (visit(i)) continue
-        stack.length = bottom
-        return false
-      }
-    }
-  }
-  return true
-}
-
-/** Which child of a node a motion comes to first: by the middles of their bounds. */
-function nearer(f32: Float32Array, base: number, line: Float64Array): number {
-  let ahead = 0
-  for (let i = 0; i < 3; i++) {
-    const apart = f32[base + 6 + i] + f32[base + 9 + i] - f32[base + i] - f32[base + 3 + i]
-    if (!Number.isNaN(apart)) ahead += apart * line[3 + i]
-  }
-  return ahead < 0 ? 1 : 0
-}
-
-/** Whether bounds, grown by half sizes, are met by a motion within `best[0]` of its way. */
-export function boxOnWay(
-  f32: Float32Array,
-  at: number,
-  line: Float64Array,
-  half: Float64Array,
-  best: Float64Array,
-): boolean {
-  let enter = 0
-  let exit = best[0] < 1 ? best[0] : 1
-  for (let i = 0; i < 3; i++) {
-    const low = f32[at + i] - half[i] - line[i]
-    const high = f32[at + 3 + i] + half[i] - line[i]
-    const motion = line[3 + i]
-    if (motion === 0) {
-      if (low > 0 || high < 0) return false
-      continue
-    }
-    const t0 = (motion > 0 ? low : high) / motion
-    const t1 = (motion > 0 ? high : low) / motion
-    if (t0 > enter) enter = t0
-    if (t1 < exit) exit = t1
-    if (enter > exit) return false
-  }
-  return true
-}
-
-/** Visits the triangles of leaves within `best[0]` of a box, nearer ones earlier. The visitor may lower `best[0]`. */
-export function aroundSurface(surface: Surface, box: Float64Array, best: Float64Array, visit: VisitTriangle): void {
-  const { f32, i32 } = surface
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const base = stack.pop() * NODE
-    const d0 = squareApart(f32, base, box)
-    const d1 = squareApart(f32, base + 6, box)
-    const first = d1 < d0 ? 1 : 0
-    for (let turn = 0; turn < 2; turn++) {
-      const side = turn === 0 ? first : 1 - first
-      const link = i32[base + LINK + side]
-      if (link >= 0 || !within(side === 0 ? d0 : d1, best[0])) continue
-      for (let i = ~link >> 3, end = i + (~link & 7); i <= end; i++) visit(i)
-    }
-    // The nearer child is put on the stack last.
-    for (let turn = 0; turn < 2; turn++) {
-      const side = turn === 0 ? 1 - first : first
-      const link = i32[base + LINK + side]
-      if (link >= 0 && within(side === 0 ? d0 : d1, best[0])) stack.push(link)
-    }
-  }
-}
-
-/** Whether something at this squared distance can be as near as the best; overlapping bounds always can. */
-export function within(square: number, best: number): boolean {
-  return square === 0 || (best > 0 && square <= best * best * (1 + 1e-12))
-}
-
-/** The squared distance of a node's bounds from a box; Infinity for none. */
-export function squareApart(f32: Float32Array, at: number, box: Float64Array): number {
-  let square = 0
-  for (let i = 0; i < 3; i++) {
-    let apart = f32[at + i] - box[3 + i]
-    if (box[i] - f32[at + 3 + i] > apart) apart = box[i] - f32[at + 3 + i]
-    if (apart > 0) square += apart * apart
-  }
-  return square
 }
 
 /** Writes the bounds of a box seen from a surface that is placed by a block: about its own origin. */
