@@ -1,0 +1,220 @@
+/**
+ * Walks through the nodes of a tree, that of a world or of a surface, which hand out one leaf after another: whoever asks goes
+ * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
+ */
+import type * as words from './words.ts'
+
+const NODE: typeof words.NODE = 16
+const LINK: typeof words.LINK = 12
+const BITS: typeof words.BITS = 14
+
+/** What a walk hands out when it is over; leaves are below 0. */
+export const DONE = 0
+
+/** Part of the coordinates by which what moves is wider: a touch must not be lost to rounding. */
+const SLACK = 2e-15
+/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
+const STEEP = 1e300
+
+/** One over a motion, or what stands for it. */
+export function reciprocal(motion: number): number {
+  const value = 1 / motion
+  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
+}
+
+/** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
+export class LineWalk {
+  private stack = new Int32Array(64)
+  /** Where the box comes to what waits on the stack. */
+  private enters = new Float64Array(64)
+  private height = 0
+  private f32: Float32Array = new Float32Array(0)
+  private i32: Int32Array = new Int32Array(0)
+  private mask = 0
+  private masked = false
+  private limit: Float64Array = new Float64Array(1)
+  /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
+  private readonly way = new Float64Array(9)
+
+  /**
+   * @param line start and motion of the middle of the box, six numbers
+   * @param half half its sizes
+   * @param limit the part of the way in its first place, read at every step: it may become less
+   */
+  begin(line: Float64Array, half: Float64Array, limit: Float64Array): void {
+    const { way } = this
+    for (let i = 0; i < 3; i++) {
+      const start = line[i]
+      const grown = half[i] + SLACK * ((start < 0 ? -start : start) + half[i])
+      const per = reciprocal(line[3 + i])
+      way[i] = per < 0 ? start - grown : start + grown
+      way[3 + i] = per < 0 ? start + grown : start - grown
+      way[6 + i] = per
+    }
+    this.limit = limit
+    this.height = 0
+  }
+
+  /**
+   * Goes on in another tree.
+   * @param mask layers of which one must be below; null where nodes have none
+   * @param room as many as can wait at a time: the depth, or all nodes
+   */
+  enter(f32: Float32Array, i32: Int32Array, mask: number | null, room: number): void {
+    if (this.stack.length < room + 2) {
+      this.stack = new Int32Array(2 * room + 2)
+      this.enters = new Float64Array(2 * room + 2)
+    }
+    this.f32 = f32
+    this.i32 = i32
+    this.mask = mask ?? 0
+    this.masked = mask !== null
+    this.stack[0] = 0
+    this.enters[0] = 0
+    this.height = 1
+  }
+
+  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
+  next(): number {
+    const { f32, i32, mask, masked, stack, enters, way } = this
+    const inX = way[0]
+    const inY = way[1]
+    const inZ = way[2]
+    const outX = way[3]
+    const outY = way[4]
+    const outZ = way[5]
+    const ix = way[6]
+    const iy = way[7]
+    const iz = way[8]
+    // Where the bound of the near side stands among a child's six numbers.
+    const nearX = ix < 0 ? 3 : 0
+    const farX = 3 - nearX
+    const nearY = iy < 0 ? 4 : 1
+    const farY = 5 - nearY
+    const nearZ = iz < 0 ? 5 : 2
+    const farZ = 7 - nearZ
+    const limit = this.limit[0] < 1 ? this.limit[0] : 1
+    let height = this.height
+    while (height > 0) {
+      height--
+      if (enters[height] > limit) continue
+      const link = stack[height]
+      if (link < 0) {
+        this.height = height
+        return link
+      }
+      const base = link * NODE
+      // The farther child waits below the nearer.
+      let met = 0
+      for (let child = 0; child < 2; child++) {
+        if (masked && (i32[base + BITS + child] & mask) === 0) continue
+        const at = base + 6 * child
+        // Nothing is there.
+        if (f32[at] > f32[at + 3]) continue
+        const x0 = (f32[at + nearX] - inX) * ix
+        const y0 = (f32[at + nearY] - inY) * iy
+        const z0 = (f32[at + nearZ] - inZ) * iz
+        const x1 = (f32[at + farX] - outX) * ix
+        const y1 = (f32[at + farY] - outY) * iy
+        const z1 = (f32[at + farZ] - outZ) * iz
+        if (!(x0 <= y1 && x0 <= z1 && y0 <= x1 && y0 <= z1 && z0 <= x1 && z0 <= y1)) continue
+        if (!(x1 >= 0 && y1 >= 0 && z1 >= 0)) continue
+        const enter = x0 > y0 ? (x0 > z0 ? x0 : z0) : y0 > z0 ? y0 : z0
+        if (enter > limit) continue
+        const behind = met === 1 && enter >= enters[height]
+        if (behind) {
+          stack[height + 1] = stack[height]
+          enters[height + 1] = enters[height]
+        }
+        const to = behind ? height : height + met
+        stack[to] = i32[base + LINK + child]
+        enters[to] = enter
+        met++
+      }
+      height += met
+    }
+    this.height = 0
+    return DONE
+  }
+}
+
+/** Which leaves are within reach of a box that stands. */
+export class BoxWalk {
+  private stack = new Int32Array(64)
+  /** Squared distances of what waits on the stack. */
+  private squares = new Float64Array(64)
+  private height = 0
+  private f32: Float32Array = new Float32Array(0)
+  private i32: Int32Array = new Int32Array(0)
+  private mask = 0
+  private masked = false
+  private box: Float64Array = new Float64Array(6)
+  private limit: Float64Array = new Float64Array(1)
+
+  /** @param box min x, y, z, max x, y, z @param limit the reach in its first place, read at every step: it may become less */
+  begin(box: Float64Array, limit: Float64Array): void {
+    this.box = box
+    this.limit = limit
+    this.height = 0
+  }
+
+  /** Goes on in another tree, see {@link LineWalk.enter}. */
+  enter(f32: Float32Array, i32: Int32Array, mask: number | null, room: number): void {
+    if (this.stack.length < room + 2) {
+      this.stack = new Int32Array(2 * room + 2)
+      this.squares = new Float64Array(2 * room + 2)
+    }
+    this.f32 = f32
+    this.i32 = i32
+    this.mask = mask ?? 0
+    this.masked = mask !== null
+    this.stack[0] = 0
+    this.squares[0] = 0
+    this.height = 1
+  }
+
+  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
+  next(): number {
+    const { f32, i32, mask, masked, stack, squares, box } = this
+    const reach = this.limit[0]
+    // What overlaps is always within reach.
+    const most = reach > 0 ? reach * reach * (1 + 1e-12) : 0
+    let height = this.height
+    while (height > 0) {
+      height--
+      if (squares[height] > most) continue
+      const link = stack[height]
+      if (link < 0) {
+        this.height = height
+        return link
+      }
+      const base = link * NODE
+      let met = 0
+      for (let child = 0; child < 2; child++) {
+        if (masked && (i32[base + BITS + child] & mask) === 0) continue
+        const at = base + 6 * child
+        // Nothing is there.
+        if (f32[at] > f32[at + 3]) continue
+        let square = 0
+        for (let i = 0; i < 3; i++) {
+          let apart = f32[at + i] - box[3 + i]
+          if (box[i] - f32[at + 3 + i] > apart) apart = box[i] - f32[at + 3 + i]
+          if (apart > 0) square += apart * apart
+        }
+        if (square > most) continue
+        const behind = met === 1 && square >= squares[height]
+        if (behind) {
+          stack[height + 1] = stack[height]
+          squares[height + 1] = squares[height]
+        }
+        const to = behind ? height : height + met
+        stack[to] = i32[base + LINK + child]
+        squares[to] = square
+        met++
+      }
+      height += met
+    }
+    this.height = 0
+    return DONE
+  }
+}
