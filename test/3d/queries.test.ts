@@ -272,6 +272,25 @@ test('the edges of meaning: on the surface, along it, no motion, inside', () => 
   }
 })
 
+test('a ray that leads off an axis by less than can be squared runs along it', () => {
+  const still = { at: { x: 0, y: 0, z: 0 }, rotation: UPRIGHT }
+  const solids: Shape3[] = [
+    cylinder(4, 0.5),
+    capsule({ x: 0, y: -1.5, z: 0 }, { x: 0, y: 1.5, z: 0 }, 0.5),
+    cone(4, 0.5),
+    box(1, 4, 1),
+  ]
+  for (const shape of solids) {
+    for (const off of [0, 1e-30, 1e-120, 1e-155, 1e-162, -1e-170, 5e-324]) {
+      const down = raycast(shape, still, { from: { x: off, y: 6, z: 0 }, to: { x: 0, y: -6, z: -off } })
+      assert.ok(down !== null && Math.abs(down.fraction - 1 / 3) < 1e-9, `${shape.kind}: ${down?.fraction} with ${off}`)
+      assert.ok(down.normal.y > 0.1, `${shape.kind}: ${JSON.stringify(down.normal)} with ${off}`)
+      const within = raycast(shape, still, { from: { x: off, y: 0, z: 0 }, to: { x: 0, y: 5.5, z: off } })
+      assert.equal(within?.startedInside, true, `${shape.kind}: inside, with ${off}`)
+    }
+  }
+})
+
 test('what slides over a floor of triangles is not held by its seams', () => {
   const columns = 30
   const floor = heightfield({ columns, rows: columns, heights: new Array(columns * columns).fill(0), cell: 1 })

@@ -38,6 +38,9 @@ const RAY_TRIANGLE: typeof words.RAY_TRIANGLE = 4
 const RAY_WEIGHTS: typeof words.RAY_WEIGHTS = 5
 const RAY_BACK: typeof words.RAY_BACK = 8
 
+/** Part of the square of a motion below which what leads off an axis is none: over the whole way it is less than rounding. */
+const ALONG = 1e-36
+
 const point = new Float64Array(7)
 point[POINT_COUNT] = 1
 const record = new Float64Array(GAP_SIZE)
@@ -213,7 +216,7 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
   const across = hx * hx + hy * hy + hz * hz
   const along = gx * hx + gy * hy + gz * hz
   const beyond = gx * gx + gy * gy + gz * gz - r * r
-  if (across > 0 && along < 0 && beyond >= 0) {
+  if (across > ALONG * square && along < 0 && beyond >= 0) {
     const cx = gy * hz - gz * hy
     const cy = gz * hx - gx * hz
     const cz = gx * hy - gy * hx
@@ -348,7 +351,7 @@ function rayCylinder(p: Float64Array, a: number, line: Float64Array, out: Float6
   const along = gx * hx + gy * hy + gz * hz
   const beyond = gx * gx + gy * gy + gz * gz - r * r
   let round = false
-  if (across === 0) {
+  if (across <= ALONG * climb * climb) {
     if (beyond >= 0) return MISS
   } else {
     if (beyond >= 0 && along >= 0) return MISS
