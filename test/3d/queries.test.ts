@@ -273,7 +273,6 @@ test('the edges of meaning: on the surface, along it, no motion, inside', () => 
 })
 
 test('a ray that leads off an axis by less than can be squared runs along it', () => {
-  const still = { at: { x: 0, y: 0, z: 0 }, rotation: UPRIGHT }
   const solids: Shape3[] = [
     cylinder(4, 0.5),
     capsule({ x: 0, y: -1.5, z: 0 }, { x: 0, y: 1.5, z: 0 }, 0.5),
@@ -281,12 +280,16 @@ test('a ray that leads off an axis by less than can be squared runs along it', (
     box(1, 4, 1),
   ]
   for (const shape of solids) {
-    for (const off of [0, 1e-30, 1e-120, 1e-155, 1e-162, -1e-170, 5e-324]) {
-      const down = raycast(shape, still, { from: { x: off, y: 6, z: 0 }, to: { x: 0, y: -6, z: -off } })
-      assert.ok(down !== null && Math.abs(down.fraction - 1 / 3) < 1e-9, `${shape.kind}: ${down?.fraction} with ${off}`)
-      assert.ok(down.normal.y > 0.1, `${shape.kind}: ${JSON.stringify(down.normal)} with ${off}`)
-      const within = raycast(shape, still, { from: { x: off, y: 0, z: 0 }, to: { x: 0, y: 5.5, z: off } })
-      assert.equal(within?.startedInside, true, `${shape.kind}: inside, with ${off}`)
+    for (const beside of [0, -2.5e-22, 1e-9]) {
+      const still = { at: { x: 0, y: 0, z: beside }, rotation: UPRIGHT }
+      for (const off of [0, 1e-30, 1e-120, 1e-155, 1e-162, -1e-170, 5e-324]) {
+        const what = `${shape.kind} ${beside} beside, ${off} off`
+        const down = raycast(shape, still, { from: { x: off, y: 6, z: 0 }, to: { x: 0, y: -6, z: -off } })
+        assert.ok(down !== null && Math.abs(down.fraction - 1 / 3) < 1e-8, `${what}: ${down?.fraction}`)
+        assert.ok(down.normal.y > 0.1, `${what}: ${JSON.stringify(down.normal)}`)
+        const within = raycast(shape, still, { from: { x: off, y: 0, z: 0 }, to: { x: 0, y: 5.5, z: off } })
+        assert.equal(within?.startedInside, true, `${what}: starts inside`)
+      }
     }
   }
 })
