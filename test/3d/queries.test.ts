@@ -274,6 +274,7 @@ test('the edges of meaning: on the surface, along it, no motion, inside', () => 
 
 test('a ray that leads off an axis by less than can be squared runs along it', () => {
   const solids: Shape3[] = [
+    cylinder(4, 0.02),
     cylinder(4, 0.5),
     capsule({ x: 0, y: -1.5, z: 0 }, { x: 0, y: 1.5, z: 0 }, 0.5),
     cone(4, 0.5),
@@ -282,7 +283,7 @@ test('a ray that leads off an axis by less than can be squared runs along it', (
   for (const shape of solids) {
     for (const beside of [0, -2.5e-22, 1e-9]) {
       const still = { at: { x: 0, y: 0, z: beside }, rotation: UPRIGHT }
-      for (const off of [0, 1e-30, 1e-120, 1e-155, 1e-162, -1e-170, 5e-324]) {
+      for (const off of [0, 1e-30, 1e-120, 1e-155, 3e-162, 9e-162, -1e-170, 5e-324]) {
         const what = `${shape.kind} ${beside} beside, ${off} off`
         const down = raycast(shape, still, { from: { x: off, y: 6, z: 0 }, to: { x: 0, y: -6, z: -off } })
         assert.ok(down !== null && Math.abs(down.fraction - 1 / 3) < 1e-8, `${what}: ${down?.fraction}`)
