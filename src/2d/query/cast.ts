@@ -7,7 +7,6 @@ import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
 import { dropTinyMotion, type RayHit2, rayHit } from './ray.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
-import { alongLine } from './walk.ts'
 
 /** A shape on its way: from one point to another, at an angle, turning by `turn` evenly on the way. */
 export interface ShapeMotion2 {
@@ -97,7 +96,7 @@ export class Shapecast<K extends Kinds> {
   private gather(motion: ShapeMotion2, scratch: Scratch<K>, mode: number): void {
     const { space } = this.desk
     const { geometry } = space
-    const { asking, asked, line, half, best, record, found, turning } = scratch
+    const { along, asking, asked, line, half, best, record, found, turning } = scratch
     readMotion(motion, scratch)
     const turns = turning[5] !== 0
     best[0] = 1
@@ -112,16 +111,18 @@ export class Shapecast<K extends Kinds> {
       half[0] = (bounds[2] - bounds[0]) / 2
       half[1] = (bounds[3] - bounds[1]) / 2
     }
-    alongLine(space, scratch, (piece) => {
+    along.walk.begin(line, half, best)
+    along.begin(space, asking.mask, asking.sensors)
+    for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = geometry.ownerOf(piece)
-      if (!asking.accepts(c)) return true
-      if (asking.skipInside && this.startsInside(scratch, c)) return true
+      if (!asking.accepts(c)) continue
+      if (asking.skipInside && this.startsInside(scratch, c)) continue
       const met = this.meet(scratch, piece, record)
-      if (met === MISS) return true
+      if (met === MISS) continue
       found.put(c, piece, met === INSIDE, record)
       if (mode === FIRST && record[KEY] < best[0]) best[0] = record[KEY]
-      return mode !== ANY
-    })
+      if (mode === ANY) return
+    }
   }
 
   /** The best of the asking pieces against one piece, into `out`. */

@@ -12,7 +12,6 @@ import { PLANE } from '../shapes/shape.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import type { Asked, AskingShape2 } from './asked.ts'
 import { type Desk, type Filter2, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
-import { aroundBox } from './walk.ts'
 
 /** A standing shape. */
 export interface ShapePlace2 {
@@ -309,7 +308,7 @@ export class Nearest<K extends Kinds> {
 
   private gather(place: NearestPlace2, scratch: Scratch<K>, first: boolean): void {
     checkRecord(place, 'a question for the nearest')
-    const { asked, asking, best, record, found } = scratch
+    const { around, asked, asking, best, record, found } = scratch
     if ('point' in place) {
       onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
       const { x, y } = checkVec(place.point, "'point' of a question for the nearest")
@@ -322,15 +321,16 @@ export class Nearest<K extends Kinds> {
     const endless = place.reach === undefined || place.reach === Infinity
     const reach = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
     best[0] = reach
-    aroundBox(this.desk.space, scratch, asked.bounds, (piece) => {
+    around.walk.begin(asked.bounds, best)
+    around.begin(this.desk.space, asking.mask, asking.sensors)
+    for (let piece = around.next(); piece >= 0; piece = around.next()) {
       const c = this.desk.space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) return true
+      if (!asking.accepts(c)) continue
       leastGap(this.desk, scratch, piece)
-      if (record[KEY] > best[0]) return true
+      if (record[KEY] > best[0]) continue
       found.put(c, piece, false, record)
       if (first) best[0] = record[KEY]
-      return true
-    })
+    }
   }
 
   private fill(scratch: Scratch<K>, index: number, out: NearestHit2<K>): NearestHit2<K> {

@@ -8,7 +8,7 @@ import { rayAgainstPiece } from '../narrow/ray.ts'
 import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/words.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
-import { alongLine, nearestOnRay, startsInside } from './walk.ts'
+import { nearestOnRay, startsInside } from './walk.ts'
 
 /** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
 export type Ray2 =
@@ -215,14 +215,16 @@ export class Raycast<K extends Kinds> {
   private gather(scratch: Scratch<K>): void {
     const { space } = this.desk
     const { world } = space.geometry
-    const { asking, line, record, found, half, best } = scratch
+    const { along, asking, line, record, found, half, best } = scratch
     half[0] = 0
     half[1] = 0
     best[0] = 1
     record[HIT_DEPTH] = 0
-    alongLine(space, scratch, (piece) => {
+    along.walk.begin(line, half, best)
+    along.begin(space, asking.mask, asking.sensors)
+    for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) return true
+      if (!asking.accepts(c)) continue
       record[FRACTION] = 1
       const met = rayAgainstPiece(
         world,
@@ -232,10 +234,9 @@ export class Raycast<K extends Kinds> {
         line,
         record,
       )
-      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) return true
+      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) continue
       found.put(c, piece, met === INSIDE, record)
-      return true
-    })
+    }
   }
 }
 

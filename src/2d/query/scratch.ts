@@ -3,10 +3,12 @@ import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
 import { Desk as CoreDesk } from '../../core/desk.ts'
 import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
+import { Pieces } from '../../core/pieces.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Space2 } from '../space.ts'
+import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
 
 export type Filter2<K extends Kinds> = QueryFilter<K, Body2<K>, Collider2<K>>
@@ -37,6 +39,9 @@ export class Scratch<K extends Kinds> {
   bestInside = false
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
+  /** What a moving box comes to, and what is near a standing one. */
+  readonly along = new Pieces(new LineWalk())
+  readonly around = new Pieces(new BoxWalk())
   readonly serial: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */

@@ -8,6 +8,7 @@ import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { CONVEX } from '../shapes/shape.ts'
 import type { Space2 } from '../space.ts'
 import type { Tree } from '../tree/tree.ts'
+import { reciprocal } from '../tree/walk.ts'
 import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
 
@@ -18,9 +19,6 @@ const MISS: typeof narrow.MISS = 0
 const HIT: typeof narrow.HIT = 1
 const INSIDE: typeof narrow.INSIDE = 2
 const FRACTION: typeof narrow.FRACTION = 0
-
-/** A piece that the walk came to; false ends the walk. */
-export type Visit = (piece: number) => boolean
 
 /**
  * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
@@ -134,14 +132,6 @@ function rayTree<K extends Kinds>(
   }
 }
 
-/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
-const STEEP = 1e300
-
-function reciprocal(motion: number): number {
-  const value = 1 / motion
-  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
-}
-
 /** Tests one piece; true when it is the new best. */
 function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: number, check: boolean): boolean {
   const { geometry } = space
@@ -200,101 +190,4 @@ export function startsInside<K extends Kinds>(
     if (other === INSIDE) return true
   }
   return false
-}
-
-/** Every piece whose bounds are met by the box of half sizes `scratch.half` that moves along `scratch.line`. */
-export function alongLine<K extends Kinds>(space: Space2, scratch: Scratch<K>, visit: Visit): void {
-  for (let i = 0; i < space.planes.length; i++) if (!visit(space.planes.data[i])) return
-  if (!alongTree(space.trees[STATICS], scratch, visit)) return
-  if (!alongTree(space.trees[MOVERS], scratch, visit)) return
-  if (scratch.asking.sensors) alongTree(space.trees[RESTING_SENSORS], scratch, visit)
-}
-
-function alongTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, visit: Visit): boolean {
-  if (tree.count === 0) return true
-  const { f32, i32 } = tree
-  const { line, half, asking, stack, best } = scratch
-  const mask = asking.mask
-  const ox = line[0]
-  const oy = line[1]
-  const ix = reciprocal(line[2])
-  const iy = reciprocal(line[3])
-  const nearX = ix < 0 ? 2 : 0
-  const nearY = iy < 0 ? 3 : 1
-  const growX = ix < 0 ? half[0] : -half[0]
-  const growY = iy < 0 ? half[1] : -half[1]
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const base = stack.pop() * NODE
-    for (let child = 1; child >= 0; child--) {
-      if ((i32[base + BITS + child] & mask) === 0) continue
-      const at = base + 4 * child
-      const limit = best[0] < 1 ? best[0] : 1
-      const x0 = (f32[at + nearX] + growX - ox) * ix
-      const y1 = (f32[at + 4 - nearY] - growY - oy) * iy
-      const y0 = (f32[at + nearY] + growY - oy) * iy
-      const x1 = (f32[at + 2 - nearX] - growX - ox) * ix
-      if (!(x0 <= y1 && y0 <= x1 && x0 <= limit && y0 <= limit && x1 >= 0 && y1 >= 0)) continue
-      const link = i32[base + LINK + child]
-      if (link >= 0) stack.push(link)
-      else if (!visit(-2 - link)) {
-        stack.length = bottom
-        return false
-      }
-    }
-  }
-  return true
-}
-
-/**
- * Every piece whose bounds are within `best[0]` of the box, nearer ones earlier. The visitor lowers `best[0]` when only
- * the nearest count.
- */
-export function aroundBox<K extends Kinds>(space: Space2, scratch: Scratch<K>, box: Float64Array, visit: Visit): void {
-  for (let i = 0; i < space.planes.length; i++) visit(space.planes.data[i])
-  aroundTree(space.trees[STATICS], scratch, box, visit)
-  aroundTree(space.trees[MOVERS], scratch, box, visit)
-  if (scratch.asking.sensors) aroundTree(space.trees[RESTING_SENSORS], scratch, box, visit)
-}
-
-function aroundTree<K extends Kinds>(tree: Tree, scratch: Scratch<K>, box: Float64Array, visit: Visit): void {
-  if (tree.count === 0) return
-  const { f32, i32 } = tree
-  const { stack, best, asking } = scratch
-  const mask = asking.mask
-  const bottom = stack.length
-  stack.push(0)
-  while (stack.length > bottom) {
-    const base = stack.pop() * NODE
-    const d0 = (i32[base + BITS] & mask) !== 0 ? squareApart(f32, base, box) : Infinity
-    const d1 = (i32[base + BITS + 1] & mask) !== 0 ? squareApart(f32, base + 4, box) : Infinity
-    const first = d1 < d0 ? 1 : 0
-    // The nearer child is put on the stack last; leaves are looked at at once, the nearer first.
-    for (let turn = 0; turn < 2; turn++) {
-      const child = turn === 0 ? first : 1 - first
-      const link = i32[base + LINK + child]
-      if (link < 0 && within(child === 0 ? d0 : d1, best[0])) visit(-2 - link)
-    }
-    for (let turn = 0; turn < 2; turn++) {
-      const child = turn === 0 ? 1 - first : first
-      const link = i32[base + LINK + child]
-      if (link >= 0 && within(child === 0 ? d0 : d1, best[0])) stack.push(link)
-    }
-  }
-}
-
-/** Whether something at this squared distance can be as near as the best; overlapping bounds always can. */
-function within(square: number, best: number): boolean {
-  return square === 0 || (best > 0 && square <= best * best * (1 + 1e-12))
-}
-
-function squareApart(f32: Float32Array, at: number, box: Float64Array): number {
-  let x = f32[at] - box[2]
-  if (box[0] - f32[at + 2] > x) x = box[0] - f32[at + 2]
-  if (x < 0) x = 0
-  let y = f32[at + 1] - box[3]
-  if (box[1] - f32[at + 3] > y) y = box[1] - f32[at + 3]
-  if (y < 0) y = 0
-  return x * x + y * y
 }

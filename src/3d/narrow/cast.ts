@@ -4,13 +4,14 @@
  * between shapes with corners it ends after a few steps with the very features that meet. A turning motion advances
  * conservatively (Mirtich, 1996): it stops on the near side, at most {@link CLOSE} away.
  */
+import { DONE } from '../../core/pieces.ts'
 import { IntList } from '../../core/table.ts'
 import { boundsOf, placeInto } from '../shapes/place.ts'
 import { SURFACE } from '../shapes/words.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, halfInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
-import { BoxWalk, DONE, LineWalk } from '../tree/walk.ts'
+import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
 import { gap, meet, roundingOf } from './gap.ts'
 import {

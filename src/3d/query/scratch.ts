@@ -3,6 +3,7 @@ import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
 import { Desk as CoreDesk } from '../../core/desk.ts'
 import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
+import { Pieces } from '../../core/pieces.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
@@ -11,7 +12,6 @@ import { GAP_SIZE, RAY_SIZE } from '../narrow/words.ts'
 import type { Space3 } from '../space.ts'
 import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
-import { Pieces } from './walk.ts'
 
 export type Filter3<K extends Kinds> = QueryFilter<K, Body3<K>, Collider3<K>>
 

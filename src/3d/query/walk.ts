@@ -8,7 +8,7 @@ import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { SURFACE } from '../shapes/words.ts'
 import type { Space3 } from '../space.ts'
 import type { Tree } from '../tree/tree.ts'
-import { type BoxWalk, DONE, type LineWalk, reciprocal } from '../tree/walk.ts'
+import { reciprocal } from '../tree/walk.ts'
 import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
 
@@ -192,43 +192,3 @@ export function startsInside<K extends Kinds>(
   }
   return false
 }
-
-/** All pieces that a walk comes to, one after another: planes first, then those of each tree. */
-export class Pieces<W extends LineWalk | BoxWalk> {
-  readonly walk: W
-  private space: Space3 | null = null
-  private mask = 0
-  private sensors = false
-  private plane = 0
-  private tree = 0
-
-  constructor(walk: W) {
-    this.walk = walk
-  }
-
-  /** Begins anew, when the walk has been begun. @param sensors whether resting sensors are wanted */
-  begin(space: Space3, mask: number, sensors: boolean): void {
-    this.space = space
-    this.mask = mask
-    this.sensors = sensors
-    this.plane = 0
-    this.tree = 0
-  }
-
-  /** The next piece, or -1. */
-  next(): number {
-    const { planes, trees } = this.space!
-    if (this.plane < planes.length) return planes.data[this.plane++]
-    for (;;) {
-      const link = this.walk.next()
-      if (link !== DONE) return -2 - link
-      if (this.tree === ORDER.length) return -1
-      const which = ORDER[this.tree++]
-      const tree = trees[which]
-      if (tree.count === 0 || (which === RESTING_SENSORS && !this.sensors)) continue
-      this.walk.enter(tree.f32, tree.i32, this.mask, tree.nodes)
-    }
-  }
-}
-
-const ORDER = [STATICS, MOVERS, RESTING_SENSORS]

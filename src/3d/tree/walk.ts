@@ -2,14 +2,12 @@
  * Walks through the nodes of a tree, that of a world or of a surface, which hand out one leaf after another: whoever asks goes
  * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
  */
+import { DONE, type Walk } from '../../core/pieces.ts'
 import type * as words from './words.ts'
 
 const NODE: typeof words.NODE = 16
 const LINK: typeof words.LINK = 12
 const BITS: typeof words.BITS = 14
-
-/** What a walk hands out when it is over; leaves are below 0. */
-export const DONE = 0
 
 /** Part of the coordinates by which what moves is wider: a touch must not be lost to rounding. */
 const SLACK = 2e-15
@@ -23,7 +21,7 @@ export function reciprocal(motion: number): number {
 }
 
 /** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
-export class LineWalk {
+export class LineWalk implements Walk {
   private stack = new Int32Array(64)
   /** Where the box comes to what waits on the stack. */
   private enters = new Float64Array(64)
@@ -55,11 +53,7 @@ export class LineWalk {
     this.height = 0
   }
 
-  /**
-   * Goes on in another tree.
-   * @param mask layers of which one must be below; null where nodes have none
-   * @param room as many as can wait at a time: the depth, or all nodes
-   */
+  /** See {@link Walk.enter}. @param mask null where nodes have no layers, as those of a surface */
   enter(f32: Float32Array, i32: Int32Array, mask: number | null, room: number): void {
     if (this.stack.length < room + 2) {
       this.stack = new Int32Array(2 * room + 2)
@@ -139,7 +133,7 @@ export class LineWalk {
 }
 
 /** Which leaves are within reach of a box that stands. */
-export class BoxWalk {
+export class BoxWalk implements Walk {
   private stack = new Int32Array(64)
   /** Squared distances of what waits on the stack. */
   private squares = new Float64Array(64)
@@ -158,7 +152,6 @@ export class BoxWalk {
     this.height = 0
   }
 
-  /** Goes on in another tree, see {@link LineWalk.enter}. */
   enter(f32: Float32Array, i32: Int32Array, mask: number | null, room: number): void {
     if (this.stack.length < room + 2) {
       this.stack = new Int32Array(2 * room + 2)

@@ -1,0 +1,200 @@
+/**
+ * Walks through the nodes of a tree which hand out one leaf after another: whoever asks goes
+ * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
+ */
+import { DONE, type Walk } from '../../core/pieces.ts'
+import type * as words from './words.ts'
+
+const NODE: typeof words.NODE = 12
+const LINK: typeof words.LINK = 8
+const BITS: typeof words.BITS = 10
+
+/** Part of the coordinates by which what moves is wider: a touch must not be lost to rounding. */
+const SLACK = 2e-15
+/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
+const STEEP = 1e300
+
+/** One over a motion, or what stands for it. */
+export function reciprocal(motion: number): number {
+  const value = 1 / motion
+  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
+}
+
+/** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
+export class LineWalk implements Walk {
+  private stack = new Int32Array(64)
+  /** Where the box comes to what waits on the stack. */
+  private enters = new Float64Array(64)
+  private height = 0
+  private f32: Float32Array = new Float32Array(0)
+  private i32: Int32Array = new Int32Array(0)
+  private mask = 0
+  private limit: Float64Array = new Float64Array(1)
+  /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
+  private readonly way = new Float64Array(6)
+
+  /**
+   * @param line start and motion of the middle of the box, four numbers
+   * @param half half its sizes
+   * @param limit the part of the way in its first place, read at every step: it may become less
+   */
+  begin(line: Float64Array, half: Float64Array, limit: Float64Array): void {
+    const { way } = this
+    for (let i = 0; i < 2; i++) {
+      const start = line[i]
+      const grown = half[i] + SLACK * ((start < 0 ? -start : start) + half[i])
+      const per = reciprocal(line[2 + i])
+      way[i] = per < 0 ? start - grown : start + grown
+      way[2 + i] = per < 0 ? start + grown : start - grown
+      way[4 + i] = per
+    }
+    this.limit = limit
+    this.height = 0
+  }
+
+  enter(f32: Float32Array, i32: Int32Array, mask: number, room: number): void {
+    if (this.stack.length < room + 2) {
+      this.stack = new Int32Array(2 * room + 2)
+      this.enters = new Float64Array(2 * room + 2)
+    }
+    this.f32 = f32
+    this.i32 = i32
+    this.mask = mask
+    this.stack[0] = 0
+    this.enters[0] = 0
+    this.height = 1
+  }
+
+  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
+  next(): number {
+    const { f32, i32, mask, stack, enters, way } = this
+    const inX = way[0]
+    const inY = way[1]
+    const outX = way[2]
+    const outY = way[3]
+    const ix = way[4]
+    const iy = way[5]
+    // Where the bound of the near side stands among a child's four numbers.
+    const nearX = ix < 0 ? 2 : 0
+    const farX = 2 - nearX
+    const nearY = iy < 0 ? 3 : 1
+    const farY = 4 - nearY
+    const limit = this.limit[0] < 1 ? this.limit[0] : 1
+    let height = this.height
+    while (height > 0) {
+      height--
+      if (enters[height] > limit) continue
+      const link = stack[height]
+      if (link < 0) {
+        this.height = height
+        return link
+      }
+      const base = link * NODE
+      // The farther child waits below the nearer.
+      let met = 0
+      for (let child = 0; child < 2; child++) {
+        if ((i32[base + BITS + child] & mask) === 0) continue
+        const at = base + 4 * child
+        // Nothing is there.
+        if (f32[at] > f32[at + 2]) continue
+        const x0 = (f32[at + nearX] - inX) * ix
+        const y0 = (f32[at + nearY] - inY) * iy
+        const x1 = (f32[at + farX] - outX) * ix
+        const y1 = (f32[at + farY] - outY) * iy
+        if (!(x0 <= y1 && y0 <= x1 && x1 >= 0 && y1 >= 0)) continue
+        const enter = x0 > y0 ? x0 : y0
+        if (enter > limit) continue
+        const behind = met === 1 && enter >= enters[height]
+        if (behind) {
+          stack[height + 1] = stack[height]
+          enters[height + 1] = enters[height]
+        }
+        const to = behind ? height : height + met
+        stack[to] = i32[base + LINK + child]
+        enters[to] = enter
+        met++
+      }
+      height += met
+    }
+    this.height = 0
+    return DONE
+  }
+}
+
+/** Which leaves are within reach of a box that stands. */
+export class BoxWalk implements Walk {
+  private stack = new Int32Array(64)
+  /** Squared distances of what waits on the stack. */
+  private squares = new Float64Array(64)
+  private height = 0
+  private f32: Float32Array = new Float32Array(0)
+  private i32: Int32Array = new Int32Array(0)
+  private mask = 0
+  private box: Float64Array = new Float64Array(4)
+  private limit: Float64Array = new Float64Array(1)
+
+  /** @param box min x, y, max x, y @param limit the reach in its first place, read at every step: it may become less */
+  begin(box: Float64Array, limit: Float64Array): void {
+    this.box = box
+    this.limit = limit
+    this.height = 0
+  }
+
+  enter(f32: Float32Array, i32: Int32Array, mask: number, room: number): void {
+    if (this.stack.length < room + 2) {
+      this.stack = new Int32Array(2 * room + 2)
+      this.squares = new Float64Array(2 * room + 2)
+    }
+    this.f32 = f32
+    this.i32 = i32
+    this.mask = mask
+    this.stack[0] = 0
+    this.squares[0] = 0
+    this.height = 1
+  }
+
+  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
+  next(): number {
+    const { f32, i32, mask, stack, squares, box } = this
+    const reach = this.limit[0]
+    // What overlaps is always within reach.
+    const most = reach > 0 ? reach * reach * (1 + 1e-12) : 0
+    let height = this.height
+    while (height > 0) {
+      height--
+      if (squares[height] > most) continue
+      const link = stack[height]
+      if (link < 0) {
+        this.height = height
+        return link
+      }
+      const base = link * NODE
+      let met = 0
+      for (let child = 0; child < 2; child++) {
+        if ((i32[base + BITS + child] & mask) === 0) continue
+        const at = base + 4 * child
+        // Nothing is there.
+        if (f32[at] > f32[at + 2]) continue
+        let square = 0
+        for (let i = 0; i < 2; i++) {
+          let apart = f32[at + i] - box[2 + i]
+          if (box[i] - f32[at + 2 + i] > apart) apart = box[i] - f32[at + 2 + i]
+          if (apart > 0) square += apart * apart
+        }
+        if (square > most) continue
+        const behind = met === 1 && square >= squares[height]
+        if (behind) {
+          stack[height + 1] = stack[height]
+          squares[height + 1] = squares[height]
+        }
+        const to = behind ? height : height + met
+        stack[to] = i32[base + LINK + child]
+        squares[to] = square
+        met++
+      }
+      height += met
+    }
+    this.height = 0
+    return DONE
+  }
+}
