@@ -9,16 +9,21 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Mesh, MeshBasicMaterial, R
 import { Tree as Tree2 } from '../src/2d/tree/tree.ts'
 import {
   box,
+  capsule,
+  castHit,
   createWorld,
   defineLayers,
   hull,
   type Mesh as KeenMesh,
   mesh,
+  nearestHit,
+  overlapHit,
   rayHit,
   rayResults,
   type Shape3,
   sharedMesh,
   shareMesh,
+  sphere,
 } from '../src/3d/index.ts'
 import { gap, HERE } from '../src/3d/narrow/gap.ts'
 import { GAP_SIZE } from '../src/3d/narrow/words.ts'
@@ -391,10 +396,20 @@ function allocationBench(): void {
   const rays = raysAround(shape, 1000)
   const out = rayResults(1000)
   const hit = rayHit()
-  const ray = { from: { x: 20, y: 20, z: 20 }, to: { x: 0, y: 5, z: 0 } }
+  const ray = { from: { x: 20.1, y: 20.2, z: 20.3 }, to: { x: 0.1, y: 5.2, z: 0.3 } }
+  const [met, over, near] = [castHit(), overlapHit(), nearestHit()]
+  const motion = { shape: capsule({ x: 0, y: -1, z: 0 }, { x: 0, y: 1, z: 0 }, 0.5), ...ray }
+  const turning = { ...motion, turn: { x: 0, y: 1, z: 2 } }
+  const place = { shape: sphere(3), at: ray.to }
+  const deep = { ...place, depth: true }
   const ways: [string, () => unknown][] = [
     ['`raycast.batch` of 1,000 rays', () => world.raycast.batch(rays, out)],
     ['`raycast.first` with an `out`', () => world.raycast.first(ray, undefined, hit as never)],
+    ['`shapecast.first` with an `out`, straight', () => world.shapecast.first(motion, undefined, met as never)],
+    ['`shapecast.first` with an `out`, turning', () => world.shapecast.first(turning, undefined, met as never)],
+    ['`overlap.first` with an `out`, of five', () => world.overlap.first(place, undefined, over as never)],
+    ['`overlap.first` with an `out` and the depth', () => world.overlap.first(deep, undefined, over as never)],
+    ['`nearest.first` with an `out`', () => world.nearest.first(place, undefined, near as never)],
   ]
   for (const [name, call] of ways) {
     const calls = 2000

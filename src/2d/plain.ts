@@ -182,7 +182,7 @@ export function shapecast(
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")
   const asked = new Asked()
-  asked.set(motion.shape, from.x, from.y, motion.angle, 'a shape cast')
+  asked.set(motion.shape, from, motion.angle, 'a shape cast')
   const line = Float64Array.of(from.x, from.y, to.x - from.x, to.y - from.y)
   const turn = finite(motion.turn ?? 0, "'turn' of a shape cast")
   const turning = Float64Array.of(...line, motion.angle ?? 0, turn, asked.reach)

@@ -4,6 +4,7 @@ import { KeenError, show } from '../../core/errors.ts'
 import { cosSin } from '../../core/maths.ts'
 import { placeInto } from '../shapes/compound.ts'
 import { PLANE, type Shape2 } from '../shapes/shape.ts'
+import type { Vec2 } from '../vector.ts'
 
 /** Shapes that can ask: all but polylines and halfspaces. */
 export type AskingShape2 = Exclude<Shape2, { kind: 'polyline' } | { kind: 'halfspace' }>
@@ -28,12 +29,12 @@ export class Asked {
   private ownReach = 0
   private readonly turn = new Float64Array(3)
 
-  /** A shape at (x, y), turned by `angle`. Throws `bad-shape` for one that cannot ask. */
-  set(shape: unknown, x: number, y: number, angle: unknown, what: string): void {
+  /** A shape at a point, turned by `angle`. Throws `bad-shape` for one that cannot ask. */
+  set(shape: unknown, at: Vec2, angle: unknown, what: string): void {
     if (shape !== this.shape) this.know(shape, what)
     this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`)
     cosSin(this.turn, 0)
-    this.put(x, y)
+    this.put(at)
   }
 
   /** Takes a shape in: what does not depend on its place. */
@@ -63,27 +64,27 @@ export class Asked {
   }
 
   /** Places the shape. */
-  private put(x: number, y: number): void {
+  private put(at: Vec2): void {
     this.pieces = 0
     this.reach = this.ownReach
     this.clearBounds()
     let used = 0
-    for (let i = 0; i < this.own.length; i++) used = this.add(this.own[i], x, y, used)
+    for (let i = 0; i < this.own.length; i++) used = this.add(this.own[i], at, used)
     this.fills = this.pieces === 1 && this.fillsItsBounds()
   }
 
   /** A point. */
-  setPoint(x: number, y: number): void {
+  setPoint(point: Vec2): void {
     this.pieces = 0
     this.reach = 0
     this.fills = false
     this.turn[1] = 1
     this.turn[2] = 0
     this.clearBounds()
-    this.add(POINT, x, y, 0)
+    this.add(POINT, point, 0)
   }
 
-  private add(block: Float64Array, x: number, y: number, used: number): number {
+  private add(block: Float64Array, at: Vec2, used: number): number {
     const n = (block.length - 1) / 2
     const i = this.pieces++
     if (i === this.offset.length) {
@@ -97,7 +98,7 @@ export class Asked {
     }
     this.offset[i] = used
     this.count[i] = n
-    placeInto(0, block, 0, n, x, y, this.turn[1], this.turn[2], this.placed, used)
+    placeInto(0, block, 0, n, at.x, at.y, this.turn[1], this.turn[2], this.placed, used)
     const { bounds, placed } = this
     const r = block[0]
     for (let k = 1; k <= 2 * n; k += 2) {

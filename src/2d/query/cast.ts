@@ -201,7 +201,7 @@ function readMotion<K extends Kinds>(motion: ShapeMotion2, scratch: Scratch<K>):
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")
   const { asked, line, turning } = scratch
-  asked.set(motion.shape, from.x, from.y, motion.angle, 'a shape cast')
+  asked.set(motion.shape, from, motion.angle, 'a shape cast')
   line[0] = from.x
   line[1] = from.y
   line[2] = to.x - from.x

@@ -7,13 +7,14 @@
 import { DONE } from '../../core/pieces.ts'
 import { IntList } from '../../core/table.ts'
 import { boundsOf, placeInto } from '../shapes/place.ts'
-import { SURFACE } from '../shapes/words.ts'
+import { PLANE, RADIUS, SURFACE } from '../shapes/words.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, halfInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
 import { gap, meet, roundingOf } from './gap.ts'
+import { forget, support } from './support.ts'
 import {
   DISTANCE,
   FRACTION,
@@ -273,13 +274,33 @@ export const TURN_BY = 10
 export const TURN_REACH = 13
 export const TURN_SIZE = 14
 
+/** Steps by tangents, at most, and the part of a step up to which the two sides may differ. */
+const TANGENTS = 6
+const NARROW = 0.02
+/** Places in what is known of a step: its length, what is left after it, how fast that grows, and what both are made of. */
+const STEP = 0
+const LEFT = 1
+const SLOPE = 2
+const START = 3
+const CLOSING = 4
+const CURVE = 5
+const GAP = 6
+
 let moved = new Float64Array(64)
+/** The part of the motion that is looked at. */
+const time = new Float64Array(1)
+const tilted = new Float64Array(7)
+const tilt = new Float64Array(3)
+const towards = new Float64Array(3)
+const farPoint = new Float64Array(3)
+const nearPoint = new Float64Array(3)
 const pose = new Float64Array(POSE_SIZE)
 const partly = new Float64Array(4)
 const turned = new Float64Array(3)
 
-/** Writes a piece as it is at a part of a turning motion. */
-function poseAt(body: Float64Array, turning: Float64Array, t: number): void {
+/** Writes a piece as it is at the part of a turning motion that stands in `time`. */
+function poseAt(body: Float64Array, turning: Float64Array): void {
+  const t = time[0]
   if (moved.length < body.length) moved = new Float64Array(2 * body.length)
   for (let i = 0; i < 3; i++) {
     pose[i] = turning[TURN_START + i] + t * turning[TURN_MOTION + i]
@@ -294,8 +315,9 @@ function poseAt(body: Float64Array, turning: Float64Array, t: number): void {
 
 const STILL = new Float64Array(3)
 
-function gapAt(body: Float64Array, turning: Float64Array, t: number, q: Float64Array, b: number): void {
-  poseAt(body, turning, t)
+/** The gap at the part of the motion in `time`. */
+function gapAt(body: Float64Array, turning: Float64Array, q: Float64Array, b: number): void {
+  poseAt(body, turning)
   gap(moved, 0, q, b, STILL, record)
 }
 
@@ -325,30 +347,113 @@ function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Flo
   const by = turning[TURN_BY + 1]
   const bz = turning[TURN_BY + 2]
   const spin = Math.sqrt(bx * bx + by * by + bz * bz) * turning[TURN_REACH]
-  let t = 0
+  time[0] = 0
   for (let step = 0; ; step++) {
-    gapAt(body, turning, t, q, b)
+    gapAt(body, turning, q, b)
+    const t = time[0]
     const left = record[DISTANCE]
     if (t === 0 && left < 0) return finish(0, INSIDE, out)
     const closing = dx * record[NORMAL] + dy * record[NORMAL + 1] + dz * record[NORMAL + 2] + spin
     if (left <= CLOSE || (step >= MANY_STEPS && left <= GRAZE) || step === MAX_STEPS) {
       if (t > 0 || !leaves(body, q, b, turning, left)) return finish(t, HIT, out)
       // On the surface and moving off it: go on from a little further.
-      t = NUDGE
+      time[0] = NUDGE
       continue
     }
     if (closing <= 0) return MISS
-    const further = t + left / closing
-    if (further > limit) return MISS
-    t = further === t ? t + 1e-16 : further
+    const even = left / closing
+    if (t + even > limit) return MISS
+    tilted[STEP] = limit - t
+    lengthenStep(q, b, turning)
+    const further = t + (tilted[STEP] > even ? tilted[STEP] : even)
+    if (further >= limit) return MISS
+    time[0] = further === t ? t + 1e-16 : further
   }
+}
+
+/**
+ * Writes how far a turning piece, as it stands in `moved` with its gap in `record`, can go on before it may come to the plane
+ * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h about ω a point at r moves by h ω x r, and beyond that by no more than h² |ω|² |r| / 2; so the farthest of
+ * all along the normal n is that along n + h n x ω, and what is left of the gap is a concave function of h. Its zero is come to
+ * from both sides: from below by chords, from above by tangents.
+ */
+function lengthenStep(q: Float64Array, b: number, turning: Float64Array): void {
+  const nx = record[NORMAL]
+  const ny = record[NORMAL + 1]
+  const nz = record[NORMAL + 2]
+  const bx = turning[TURN_BY]
+  const by = turning[TURN_BY + 1]
+  const bz = turning[TURN_BY + 2]
+  tilt[0] = ny * bz - nz * by
+  tilt[1] = nz * bx - nx * bz
+  tilt[2] = nx * by - ny * bx
+  forget()
+  for (let i = 0; i < 3; i++) towards[i] = record[NORMAL + i]
+  tilted[GAP] = record[DISTANCE]
+  support(moved, 0, towards, 1, farPoint, 0, 0)
+  tilted[START] = moved[RADIUS]
+  tilted[CLOSING] = 0
+  tilted[CURVE] = (bx * bx + by * by + bz * bz) * turning[TURN_REACH]
+  for (let i = 0; i < 3; i++) {
+    tilted[START] += record[NORMAL + i] * (farPoint[i] - pose[i])
+    tilted[CLOSING] += record[NORMAL + i] * turning[TURN_MOTION + i]
+  }
+  if (q[b] !== PLANE) {
+    // Of a normal with few digits the two are not as far apart along it.
+    let along = -q[b + RADIUS]
+    support(q, b, towards, -1, nearPoint, 0, 1)
+    for (let i = 0; i < 3; i++) along += record[NORMAL + i] * (nearPoint[i] - pose[i])
+    if (along - tilted[START] < tilted[GAP]) tilted[GAP] = along - tilted[START]
+    if (tilted[GAP] <= 0) {
+      tilted[STEP] = 0
+      return
+    }
+  }
+  let low = 0
+  let lowLeft = tilted[GAP]
+  leftAfter()
+  for (let round = 0; round < TANGENTS && tilted[LEFT] < 0; round++) {
+    const high = tilted[STEP]
+    const left = tilted[LEFT]
+    const tangent = high - left / tilted[SLOPE]
+    low += (lowLeft * (high - low)) / (lowLeft - left)
+    tilted[STEP] = low
+    if (!(tangent > low) || tangent - low < NARROW * low) return
+    leftAfter()
+    lowLeft = tilted[LEFT]
+    // By rounding alone.
+    if (lowLeft <= 0) return
+    tilted[STEP] = tangent
+    leftAfter()
+  }
+  if (tilted[LEFT] < 0) tilted[STEP] = low
+}
+
+/** Writes what is left of the gap after the step in `tilted`, at least, and how fast it becomes less there. */
+function leftAfter(): void {
+  const h = tilted[STEP]
+  for (let i = 0; i < 3; i++) towards[i] = record[NORMAL + i] + h * tilt[i]
+  support(moved, 0, towards, 1, farPoint, 0, 0)
+  const length = Math.sqrt(towards[0] * towards[0] + towards[1] * towards[1] + towards[2] * towards[2])
+  const radius = moved[RADIUS]
+  let reach = radius * length
+  let slope = 0
+  for (let i = 0; i < 3; i++) {
+    const r = farPoint[i] - pose[i]
+    reach += towards[i] * r
+    slope += tilt[i] * (r + (radius * towards[i]) / length)
+  }
+  tilted[LEFT] = tilted[GAP] - (reach - tilted[START]) - h * tilted[CLOSING] - (h * h * tilted[CURVE]) / 2
+  tilted[SLOPE] = -slope - tilted[CLOSING] - h * tilted[CURVE]
 }
 
 /** Whether the gap has grown a little after the start. Keeps the record of the start. */
 function leaves(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, before: number): boolean {
-  gapAt(body, turning, NUDGE, q, b)
+  time[0] = NUDGE
+  gapAt(body, turning, q, b)
   const grown = record[DISTANCE] >= before
-  gapAt(body, turning, 0, q, b)
+  time[0] = 0
+  gapAt(body, turning, q, b)
   return grown
 }
 

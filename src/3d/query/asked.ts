@@ -4,7 +4,7 @@ import { reachOf } from '../geometry.ts'
 import { boundsOf, identityPose, placeInto } from '../shapes/place.ts'
 import type { Shape3 } from '../shapes/shape.ts'
 import { BODY, BOX, POINTS, RADIUS } from '../shapes/words.ts'
-import { checkRotation, FRAME, type Rotation, writeFrame } from '../vector.ts'
+import { checkRotation, FRAME, type Rotation, type Vec3, writeFrame } from '../vector.ts'
 
 /** Shapes that can ask: all that are convex, and compounds of these. */
 export type AskingShape3 = Exclude<Shape3, { kind: 'mesh' } | { kind: 'heightfield' } | { kind: 'halfspace' }>
@@ -32,20 +32,20 @@ export class Asked {
   private readonly box = new Float64Array(6)
 
   /** A shape at a point, turned. Throws `bad-shape` for one that cannot ask. */
-  set(shape: unknown, x: number, y: number, z: number, rotation: Rotation | undefined, what: string): void {
+  set(shape: unknown, at: Vec3, rotation: Rotation | undefined, what: string): void {
     if (shape !== this.shape) this.know(shape, what)
     this.turn(rotation, what)
     this.reach = this.ownReach
-    this.put(x, y, z, this.own)
+    this.put(at, this.own)
     this.fills = this.pieces === 1 && this.fillsItsBounds()
   }
 
   /** A point. */
-  setPoint(x: number, y: number, z: number): void {
+  setPoint(point: Vec3): void {
     this.reach = 0
     this.fills = false
     this.turn(undefined, '')
-    this.put(x, y, z, POINT)
+    this.put(point, POINT)
   }
 
   private turn(rotation: Rotation | undefined, what: string): void {
@@ -78,11 +78,11 @@ export class Asked {
     this.shape = shape
   }
 
-  private put(x: number, y: number, z: number, blocks: readonly Float64Array[]): void {
+  private put(at: Vec3, blocks: readonly Float64Array[]): void {
     const { pose, bounds, box } = this
-    pose[0] = x
-    pose[1] = y
-    pose[2] = z
+    pose[0] = at.x
+    pose[1] = at.y
+    pose[2] = at.z
     this.pieces = 0
     for (let i = 0; i < 3; i++) {
       bounds[i] = Infinity

@@ -211,7 +211,7 @@ export function writeMotion(
   line: Float64Array,
   turning: Float64Array,
 ): void {
-  asked.set(motion.shape, from.x, from.y, from.z, motion.rotation, 'a shape cast')
+  asked.set(motion.shape, from, motion.rotation, 'a shape cast')
   line[0] = from.x
   line[1] = from.y
   line[2] = from.z

@@ -204,7 +204,7 @@ export class Overlap<K extends Kinds> {
     const { asking, asked, near, stack } = scratch
     const { planes, trees } = space
     const depth = place.depth === true
-    asked.set(place.shape, at.x, at.y, at.z, place.rotation, 'an overlap')
+    asked.set(place.shape, at, place.rotation, 'an overlap')
     if (trees[STATICS].count > 0) trees[STATICS].search(asked.bounds, 0, asking.mask, near, stack)
     const certain = asking.plain ? near.length : 0
     if (trees[MOVERS].count > 0) trees[MOVERS].search(asked.bounds, 0, asking.mask, near, stack)
@@ -303,12 +303,11 @@ export class Nearest<K extends Kinds> {
     const { around, asked, asking, best, record, found } = scratch
     if ('point' in place) {
       onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
-      const { x, y, z } = checkVec(place.point, "'point' of a question for the nearest")
-      asked.setPoint(x, y, z)
+      asked.setPoint(checkVec(place.point, "'point' of a question for the nearest"))
     } else if ('shape' in place) {
       onlyFields(place, SHAPE_FIELDS, "a question for the nearest with 'shape'")
-      const { x, y, z } = checkVec(place.at, "'at' of a question for the nearest")
-      asked.set(place.shape, x, y, z, place.rotation, 'a question for the nearest')
+      const at = checkVec(place.at, "'at' of a question for the nearest")
+      asked.set(place.shape, at, place.rotation, 'a question for the nearest')
     } else throw new KeenError('bad-argument', "a question for the nearest needs 'point', or 'shape' and 'at'")
     const endless = place.reach === undefined || place.reach === Infinity
     const reach = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
