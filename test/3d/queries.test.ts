@@ -28,7 +28,7 @@ import {
 } from '../../src/3d/index.ts'
 import { askingShape, cases, direction, type Placed3, placedAny, point, rotation } from '../helpers/arbitrary3.ts'
 import { throwsKeen } from '../helpers/throws.ts'
-import { add, dot, norm, type P, sub } from '../oracle/solid.ts'
+import { add, dot, norm, type P, product, scale, sub } from '../oracle/solid.ts'
 
 const UPRIGHT = { x: 0, y: 0, z: 0, w: 1 }
 const layers = defineLayers(['rock', 'craft', 'pod', 'zone'], { pairs: [['zone', '*', 'sense']] })
@@ -114,13 +114,16 @@ const motion = fc.record({
   turn: fc.oneof({ weight: 3, arbitrary: fc.constant(undefined) }, { weight: 1, arbitrary: direction }),
 })
 
-/** Where the asker is at a part of a straight motion. */
+/** Where the asker is at a part of a motion, and how it is turned there. */
 const partly = (
-  asked: { from: P; to: P; rotation: typeof UPRIGHT },
+  asked: { from: P; to: P; rotation: typeof UPRIGHT; turn?: P | undefined },
   t: number,
 ): { at: P; rotation: typeof UPRIGHT } => ({
   at: add(asked.from, sub(asked.to, asked.from), t),
-  rotation: asked.rotation,
+  rotation:
+    asked.turn === undefined || norm(asked.turn) === 0
+      ? asked.rotation
+      : product(rotationAbout(asked.turn, t * norm(asked.turn)), asked.rotation),
 })
 
 test('what a cast meets is touched there, and not before', () => {
@@ -143,6 +146,75 @@ test('what a cast meets is touched there, and not before', () => {
     }),
     cases(1500),
   )
+})
+
+test('what a turning cast meets is nearly touched there, and not before', () => {
+  // Slow turns, whole ones, and turns about an axis that the shape is round about.
+  const turn = fc.oneof(
+    direction,
+    fc.tuple(direction, fc.integer({ min: 1, max: 9 })).map(([v, k]) => scale(v, k)),
+  )
+  fc.assert(
+    fc.property(motion, turn, placedAny(2), (straight, turn, target) => {
+      const asked = { ...straight, turn }
+      const apart = (t: number): number => distance(asked.shape, partly(asked, t), target.shape, pose(target)).distance
+      const hit = shapecast(asked, target.shape, pose(target))
+      if (hit?.startedInside === true) {
+        assert.ok(Math.abs(hit.depth + apart(0)) < NEAR, `${hit.depth} deep, but ${-apart(0)} by the distance`)
+        return
+      }
+      const until = hit === null ? 1 : hit.fraction
+      for (let i = 1; i <= 30; i++) {
+        const t = (i / 31) * until
+        assert.ok(apart(t) > -NEAR, `${-apart(t)} deep at ${t}, before ${until}`)
+      }
+      if (hit !== null) assert.ok(Math.abs(apart(hit.fraction)) < 1e-5, `${apart(hit.fraction)} apart at the hit`)
+    }),
+    cases(700),
+  )
+})
+
+test('a bar that swings past a ball at less than a hair does not meet it', () => {
+  const nowhere = { x: 0, y: 0, z: 0 }
+  const swing = { from: nowhere, to: nowhere, turn: { x: 0, y: Math.PI, z: 0 } }
+  const bars: [AskingShape3, number][] = [
+    [capsule({ x: -2, y: 0, z: 0 }, { x: 2, y: 0, z: 0 }, 0.25), 2.25],
+    [box(4, 0.5, 0.5), Math.hypot(2, 0.25)],
+    [cylinder(0.5, 2), 2],
+  ]
+  for (const [shape, length] of bars) {
+    for (const gap of [1e-2, 1e-4, 1e-6, 1e-7, -1e-7, -1e-4, -1e-2]) {
+      const ball = { at: { x: 0, y: 0, z: -length - 0.5 - gap }, rotation: UPRIGHT }
+      const hit = shapecast({ shape, ...swing }, sphere(0.5), ball)
+      assert.equal(hit === null, gap > 0, `${shape.kind}, ${gap} beside: ${hit?.fraction}`)
+    }
+  }
+})
+
+test('what rolls along a floor is not held by it, however it turns', () => {
+  const still = { at: { x: 0, y: 0, z: 0 }, rotation: UPRIGHT }
+  const floors: Shape3[] = [
+    halfspace({ x: 0, y: 1, z: 0 }, 0),
+    heightfield({ columns: 20, rows: 20, heights: new Array(400).fill(0), cell: 1 }),
+  ]
+  const lying = rotationAbout({ x: 1, y: 0, z: 0 }, Math.PI / 2)
+  const rollers: [AskingShape3, typeof UPRIGHT][] = [
+    [sphere(0.5), UPRIGHT],
+    [cylinder(1, 0.5), lying],
+    [capsule({ x: 0, y: -1, z: 0 }, { x: 0, y: 1, z: 0 }, 0.5), lying],
+  ]
+  for (const floor of floors) {
+    for (const [shape, rotation] of rollers) {
+      const roll = { shape, rotation, turn: { x: 0, y: 0, z: -16 } }
+      // Lying, it is turned by a quarter that is rounded.
+      const y = rotation === lying ? 0.5 + 1e-12 : 0.5
+      const along = shapecast({ ...roll, from: { x: -4, y, z: 0.3 }, to: { x: 4, y, z: 0.3 } }, floor, still)
+      assert.equal(along, null, `${shape.kind} on a ${floor.kind}: ${along?.fraction}`)
+      const down = shapecast({ ...roll, from: { x: -4, y: 0.7, z: 0.3 }, to: { x: 4, y: 0.3, z: 0.3 } }, floor, still)
+      assert.ok(Math.abs(down!.fraction - 0.5) < 1e-9, `${shape.kind} on a ${floor.kind}: ${down?.fraction}`)
+      assert.ok(down!.normal.y > 1 - 1e-9, `${shape.kind}: ${JSON.stringify(down?.normal)}`)
+    }
+  }
 })
 
 test('a cast in a world meets what it meets of each shape alone, turning or not', () => {

@@ -37,6 +37,14 @@ export function turn(q: Q, v: P): P {
   return add(add(v, t, q.w), cross(q, t))
 }
 
+/** First the second turn, then the first. */
+export const product = (p: Q, q: Q): Q => ({
+  x: p.w * q.x + p.x * q.w + p.y * q.z - p.z * q.y,
+  y: p.w * q.y - p.x * q.z + p.y * q.w + p.z * q.x,
+  z: p.w * q.z + p.x * q.y - p.y * q.x + p.z * q.w,
+  w: p.w * q.w - p.x * q.x - p.y * q.y - p.z * q.z,
+})
+
 export const conjugate = (q: Q): Q => ({ x: -q.x, y: -q.y, z: -q.z, w: q.w })
 export const toWorld = (solid: Solid, p: P): P => add(turn(solid.rotation, p), solid.at)
 export const toOwn = (solid: Solid, p: P): P => turn(conjugate(solid.rotation), sub(p, solid.at))

@@ -7,7 +7,7 @@
 import { DONE } from '../../core/pieces.ts'
 import { IntList } from '../../core/table.ts'
 import { boundsOf, placeInto } from '../shapes/place.ts'
-import { PLANE, RADIUS, SURFACE } from '../shapes/words.ts'
+import { BODY, BOX, CONE, CYLINDER, PLANE, POINT_COUNT, RADIUS, SURFACE } from '../shapes/words.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, halfInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
@@ -266,13 +266,12 @@ function facesAlong(line: Float64Array): boolean {
   return line[3] * face[0] + line[4] * face[1] + line[5] * face[2] > 0
 }
 
-/** Places in a turning motion: start, motion, start quaternion, whole turn as a vector, reach of the shape. */
+/** Places in a turning motion: start, motion, start quaternion, whole turn as a vector. */
 export const TURN_START = 0
 export const TURN_MOTION = 3
 export const TURN_FROM = 6
 export const TURN_BY = 10
-export const TURN_REACH = 13
-export const TURN_SIZE = 14
+export const TURN_SIZE = 13
 
 /** Steps by tangents, at most, and the part of a step up to which the two sides may differ. */
 const TANGENTS = 6
@@ -285,11 +284,16 @@ const START = 3
 const CLOSING = 4
 const CURVE = 5
 const GAP = 6
+const POINTS_CARRIED = 7
+const SPIN = 8
+/** Part of its size by which a shape is carried that is round about the axis, to rounding. */
+const ROUND = 1e-15
 
 let moved = new Float64Array(64)
 /** The part of the motion that is looked at. */
 const time = new Float64Array(1)
-const tilted = new Float64Array(7)
+const tilted = new Float64Array(9)
+const corner = new Float64Array(3)
 const tilt = new Float64Array(3)
 const towards = new Float64Array(3)
 const farPoint = new Float64Array(3)
@@ -334,8 +338,59 @@ export function turnAgainst(
   moving: Moving,
   out: Float64Array,
 ): number {
+  time[0] = 0
+  poseAt(body, turning)
+  writeCarried(turning)
+  // What is round about the axis goes straight.
+  if (tilted[SPIN] === 0) return castAgainst(moved, 0, q, b, surface, moving.line, moving, out)
   if (q[b] !== SURFACE) return turnConvex(body, q, b, turning, out)
   return overTriangles(body, 0, turning, surface!, q, b, moving.line, moving, out)
+}
+
+/**
+ * Writes how fast the turn carries the piece in `moved`: the farthest of its points, and the piece as a shape. A radius goes
+ * along with its core, and what is round about the axis stays where it is.
+ */
+function writeCarried(turning: Float64Array): void {
+  const bx = turning[TURN_BY]
+  const by = turning[TURN_BY + 1]
+  const bz = turning[TURN_BY + 2]
+  const kind = moved[0]
+  const round = kind === CYLINDER || kind === CONE
+  const count = round ? 1 : kind === BOX ? 8 : moved[POINT_COUNT]
+  const turn = Math.sqrt(bx * bx + by * by + bz * bz)
+  let most = 0
+  let size = moved[RADIUS]
+  for (let k = 0; k < count; k++) {
+    const at = kind === BOX ? BODY : BODY + 3 * k
+    for (let i = 0; i < 3; i++) corner[i] = moved[at + i] - pose[i]
+    if (kind === BOX) {
+      for (let axis = 0; axis < 3; axis++) {
+        const half = (k >> axis) & 1 ? moved[BODY + 12 + axis] : -moved[BODY + 12 + axis]
+        for (let i = 0; i < 3; i++) corner[i] += half * moved[BODY + 3 + 3 * axis + i]
+      }
+    }
+    most = Math.max(most, across(bx, by, bz, corner[0], corner[1], corner[2]))
+    for (let i = 0; i < 3; i++) size = Math.max(size, Math.abs(corner[i]))
+  }
+  tilted[POINTS_CARRIED] = tilted[SPIN] = most
+  if (round) {
+    const halfHeight = moved[BODY + 6]
+    const disc = moved[BODY + 7]
+    const lean = across(bx, by, bz, moved[BODY + 3], moved[BODY + 4], moved[BODY + 5])
+    tilted[POINTS_CARRIED] += lean * halfHeight + turn * disc
+    tilted[SPIN] += lean * Math.sqrt(halfHeight * halfHeight + disc * disc)
+    size += halfHeight + disc
+  }
+  if (tilted[SPIN] <= ROUND * turn * size) tilted[SPIN] = 0
+}
+
+/** The length of a cross product. */
+function across(bx: number, by: number, bz: number, x: number, y: number, z: number): number {
+  const cx = by * z - bz * y
+  const cy = bz * x - bx * z
+  const cz = bx * y - by * x
+  return Math.sqrt(cx * cx + cy * cy + cz * cz)
 }
 
 function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, out: Float64Array): number {
@@ -343,10 +398,7 @@ function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Flo
   const dx = turning[TURN_MOTION]
   const dy = turning[TURN_MOTION + 1]
   const dz = turning[TURN_MOTION + 2]
-  const bx = turning[TURN_BY]
-  const by = turning[TURN_BY + 1]
-  const bz = turning[TURN_BY + 2]
-  const spin = Math.sqrt(bx * bx + by * by + bz * bz) * turning[TURN_REACH]
+  const spin = tilted[SPIN]
   time[0] = 0
   for (let step = 0; ; step++) {
     gapAt(body, turning, q, b)
@@ -373,8 +425,8 @@ function turnConvex(body: Float64Array, q: Float64Array, b: number, turning: Flo
 
 /**
  * Writes how far a turning piece, as it stands in `moved` with its gap in `record`, can go on before it may come to the plane
- * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h about ω a point at r moves by h ω x r, and beyond that by no more than h² |ω|² |r| / 2; so the farthest of
- * all along the normal n is that along n + h n x ω, and what is left of the gap is a concave function of h. Its zero is come to
+ * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h about ω a point at r moves by h ω x r, and beyond that by no more than h² |ω| |ω x r| / 2;
+ * so the farthest of all along the normal n is that along n + h n x ω, and what is left of the gap is a concave function of h. Its zero is come to
  * from both sides: from below by chords, from above by tangents.
  */
 function lengthenStep(q: Float64Array, b: number, turning: Float64Array): void {
@@ -391,16 +443,16 @@ function lengthenStep(q: Float64Array, b: number, turning: Float64Array): void {
   for (let i = 0; i < 3; i++) towards[i] = record[NORMAL + i]
   tilted[GAP] = record[DISTANCE]
   support(moved, 0, towards, 1, farPoint, 0, 0)
-  tilted[START] = moved[RADIUS]
+  tilted[START] = 0
   tilted[CLOSING] = 0
-  tilted[CURVE] = (bx * bx + by * by + bz * bz) * turning[TURN_REACH]
+  tilted[CURVE] = Math.sqrt(bx * bx + by * by + bz * bz) * tilted[POINTS_CARRIED]
   for (let i = 0; i < 3; i++) {
     tilted[START] += record[NORMAL + i] * (farPoint[i] - pose[i])
     tilted[CLOSING] += record[NORMAL + i] * turning[TURN_MOTION + i]
   }
   if (q[b] !== PLANE) {
     // Of a normal with few digits the two are not as far apart along it.
-    let along = -q[b + RADIUS]
+    let along = -q[b + RADIUS] - moved[RADIUS]
     support(q, b, towards, -1, nearPoint, 0, 1)
     for (let i = 0; i < 3; i++) along += record[NORMAL + i] * (nearPoint[i] - pose[i])
     if (along - tilted[START] < tilted[GAP]) tilted[GAP] = along - tilted[START]
@@ -434,14 +486,12 @@ function leftAfter(): void {
   const h = tilted[STEP]
   for (let i = 0; i < 3; i++) towards[i] = record[NORMAL + i] + h * tilt[i]
   support(moved, 0, towards, 1, farPoint, 0, 0)
-  const length = Math.sqrt(towards[0] * towards[0] + towards[1] * towards[1] + towards[2] * towards[2])
-  const radius = moved[RADIUS]
-  let reach = radius * length
+  let reach = 0
   let slope = 0
   for (let i = 0; i < 3; i++) {
     const r = farPoint[i] - pose[i]
     reach += towards[i] * r
-    slope += tilt[i] * (r + (radius * towards[i]) / length)
+    slope += tilt[i] * r
   }
   tilted[LEFT] = tilted[GAP] - (reach - tilted[START]) - h * tilted[CLOSING] - (h * h * tilted[CURVE]) / 2
   tilted[SLOPE] = -slope - tilted[CLOSING] - h * tilted[CURVE]

@@ -1,16 +1,7 @@
 /** The question "what does this moving shape meet?". */
 import { record as checkRecord, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
-import {
-  CAST_DEPTH,
-  CAST_SIZE,
-  castAgainst,
-  TURN_BY,
-  TURN_FROM,
-  TURN_REACH,
-  TURN_START,
-  turnAgainst,
-} from '../narrow/cast.ts'
+import { CAST_DEPTH, CAST_SIZE, castAgainst, TURN_BY, TURN_FROM, TURN_START, turnAgainst } from '../narrow/cast.ts'
 import { INSIDE, MISS } from '../narrow/words.ts'
 import { checkVec, type MutableVec3, ORIGIN, type Rotation, type Vec3 } from '../vector.ts'
 import type { Asked, AskingShape3 } from './asked.ts'
@@ -225,7 +216,6 @@ export function writeMotion(
   turning[TURN_BY] = turn.x
   turning[TURN_BY + 1] = turn.y
   turning[TURN_BY + 2] = turn.z
-  turning[TURN_REACH] = asked.reach
 }
 
 /** Whether a motion turns at all. */
