@@ -185,7 +185,7 @@ export function shapecast(
   asked.set(motion.shape, from, motion.angle, 'a shape cast')
   const line = Float64Array.of(from.x, from.y, to.x - from.x, to.y - from.y)
   const turn = finite(motion.turn ?? 0, "'turn' of a shape cast")
-  const turning = Float64Array.of(...line, motion.angle ?? 0, turn, asked.reach)
+  const turning = Float64Array.of(...line, motion.angle ?? 0, turn)
   const length = Math.sqrt(line[2] * line[2] + line[3] * line[3])
   const record = new Float64Array(CAST_SIZE)
   let best: (PlainHit2 & { depth: number }) | null = null

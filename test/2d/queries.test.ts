@@ -193,12 +193,48 @@ test('a turning cast stops on the near side of the surface', () => {
       angle,
       fc.double({ min: -7, max: 7, noNaN: true }),
       (target, shape, from, to, start, turn) => {
-        // A graze can count from 1e-5 on.
-        checkCast(target, shape, from, to, start, turn, 1.1e-5)
+        checkCast(target, shape, from, to, start, turn, CLOSE)
       },
     ),
     { numRuns: runs(800) },
   )
+})
+
+test('a bar that swings past a disc at less than a hair does not meet it', () => {
+  const nowhere = { x: 0, y: 0 }
+  const bars: [AskingShape2, number][] = [
+    [capsule({ x: -2, y: 0 }, { x: 2, y: 0 }, 0.25), 2.25],
+    [box(4, 0.5), Math.hypot(2, 0.25)],
+  ]
+  for (const [shape, length] of bars) {
+    for (const gap of [1e-2, 1e-4, 1e-6, 1e-7, -1e-7, -1e-4, -1e-2]) {
+      const world = worldOf({ shape: circle(0.5), at: { x: 0, y: length + 0.5 + gap }, angle: 0 })
+      const hit = world.shapecast.first({ shape, from: nowhere, to: nowhere, turn: Math.PI })
+      assert.equal(hit === null, gap > 0, `${shape.kind}, ${gap} beside: ${hit?.fraction}`)
+    }
+  }
+})
+
+test('a disc that rolls is cast as one that slides', () => {
+  const floors: Shape2[] = [
+    halfspace({ x: 0, y: 1 }, 0),
+    box(20, 2),
+    polyline([
+      { x: -9, y: 0 },
+      { x: 0, y: 0 },
+      { x: 9, y: 0 },
+    ]),
+  ]
+  for (const shape of floors) {
+    const world = worldOf({ shape, at: { x: 0, y: shape.kind === 'box' ? -1 : 0 }, angle: 0 })
+    for (const turn of [0, -16, 3]) {
+      const roll = { shape: circle(0.5), turn }
+      assert.equal(world.shapecast.first({ ...roll, from: { x: -4, y: 0.5 }, to: { x: 4, y: 0.5 } }), null, shape.kind)
+      const down = world.shapecast.first({ ...roll, from: { x: -4, y: 0.7 }, to: { x: 4, y: 0.3 } })
+      assert.ok(Math.abs(down!.fraction - 0.5) < 1e-12, `${shape.kind}: ${down?.fraction}`)
+      assert.equal(down!.normal.y, 1, shape.kind)
+    }
+  }
 })
 
 test('all, any and each of a cast agree with asking every shape alone', () => {

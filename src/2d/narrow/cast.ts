@@ -29,6 +29,8 @@ let moved = new Float64Array(33)
 const record = new Float64Array(GAP_SIZE)
 const ray = new Float64Array(4)
 const pose = new Float64Array(3)
+/** Where the asker's origin is. */
+const origin = new Float64Array(2)
 
 /**
  * @param p, a, an the moving piece where it starts
@@ -193,7 +195,7 @@ function upper(x: number, y: number): boolean {
 
 /**
  * A turning cast. `body` is the moving piece about the asker's origin.
- * @param turning start x, y, motion x, y, start angle, whole turn, and the reach of the shape from its origin
+ * @param turning start x, y, motion x, y, start angle, whole turn
  */
 export function turnAgainst(
   body: Float64Array,
@@ -206,9 +208,15 @@ export function turnAgainst(
   out: Float64Array,
 ): number {
   if (moved.length < 1 + 2 * an) moved = new Float64Array(2 + 4 * an)
+  const reach = reachOfCore(body, an)
+  // What is round about its origin goes straight.
+  if (reach === 0) {
+    poseAt(body, an, turning, 0)
+    return castAgainst(moved, 0, an, q, b, bn, bKind, turning, out)
+  }
   const dx = turning[2]
   const dy = turning[3]
-  const spin = Math.abs(turning[5]) * turning[6]
+  const spin = Math.abs(turning[5]) * reach
   let t = 0
   for (let step = 0; ; step++) {
     poseAt(body, an, turning, t)
@@ -230,10 +238,96 @@ export function turnAgainst(
       continue
     }
     if (closing <= 0) return MISS
-    const further = t + left / closing
-    if (further > 1) return MISS
+    const even = left / closing
+    if (t + even > 1) return MISS
+    tilted[STEP] = 1 - t
+    tilted[CURVE] = Math.abs(turning[5]) * spin
+    lengthenStep(an, turning)
+    const further = t + (tilted[STEP] > even ? tilted[STEP] : even)
+    if (further >= 1) return MISS
     t = further === t ? t + 1e-16 : further
   }
+}
+
+/** Steps by tangents, at most, and the part of a step up to which the two sides may differ. */
+const TANGENTS = 6
+const NARROW = 0.02
+/** Places in what is known of a step: its length, what is left after it, how fast that grows, and what both are made of. */
+const STEP = 0
+const LEFT = 1
+const SLOPE = 2
+const START = 3
+const CLOSING = 4
+const CURVE = 5
+const tilted = new Float64Array(6)
+
+/** How far the outermost core point lies from the asker's origin: a radius goes along with its core. 0 to rounding is 0. */
+function reachOfCore(body: Float64Array, an: number): number {
+  let square = 0
+  for (let k = 1; k < 2 * an; k += 2) {
+    const here = body[k] * body[k] + body[k + 1] * body[k + 1]
+    if (here > square) square = here
+  }
+  const reach = Math.sqrt(square)
+  return reach > 1e-15 * body[0] ? reach : 0
+}
+
+/**
+ * Writes how far a turning piece, as it stands in `moved` with its gap in `record`, can go on before it may come to the line
+ * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h w a point
+ * at r moves by h w across r, and beyond that by no more than (h w)² |r| / 2; so the farthest of all along the normal n is that
+ * along n tilted by h w, and what is left of the gap is a concave function of h. Its zero is come to from both sides: from below
+ * by chords, from above by tangents.
+ */
+function lengthenStep(an: number, turning: Float64Array): void {
+  const gap = record[DISTANCE]
+  tilted[START] = 0
+  tilted[CLOSING] = turning[2] * record[NORMAL] + turning[3] * record[NORMAL + 1]
+  const most = tilted[STEP]
+  tilted[STEP] = 0
+  leftAfter(an, turning)
+  // After no step all is left: that tells how far the core reaches along the normal now.
+  tilted[START] = gap - tilted[LEFT]
+  let low = 0
+  let lowLeft = gap
+  tilted[STEP] = most
+  leftAfter(an, turning)
+  for (let round = 0; round < TANGENTS && tilted[LEFT] < 0; round++) {
+    const high = tilted[STEP]
+    const left = tilted[LEFT]
+    const tangent = high - left / tilted[SLOPE]
+    low += (lowLeft * (high - low)) / (lowLeft - left)
+    tilted[STEP] = low
+    if (!(tangent > low) || tangent - low < NARROW * low) return
+    leftAfter(an, turning)
+    lowLeft = tilted[LEFT]
+    // By rounding alone.
+    if (lowLeft <= 0) return
+    tilted[STEP] = tangent
+    leftAfter(an, turning)
+  }
+  if (tilted[LEFT] < 0) tilted[STEP] = low
+}
+
+/** Writes what is left of the gap after the step in `tilted`, at least, and how fast it becomes less there. */
+function leftAfter(an: number, turning: Float64Array): void {
+  const h = tilted[STEP]
+  const tiltX = turning[5] * record[NORMAL + 1]
+  const tiltY = -turning[5] * record[NORMAL]
+  const x = record[NORMAL] + h * tiltX
+  const y = record[NORMAL + 1] + h * tiltY
+  let reach = -Infinity
+  let slope = 0
+  for (let k = 1; k < 2 * an; k += 2) {
+    const rx = moved[k] - origin[0]
+    const ry = moved[k + 1] - origin[1]
+    const here = x * rx + y * ry
+    if (here <= reach) continue
+    reach = here
+    slope = tiltX * rx + tiltY * ry
+  }
+  tilted[LEFT] = tilted[START] - reach - h * tilted[CLOSING] - (h * h * tilted[CURVE]) / 2
+  tilted[SLOPE] = -slope - tilted[CLOSING] - h * tilted[CURVE]
 }
 
 /** Part of the motion after which a start on the surface is looked at again. */
@@ -261,7 +355,9 @@ function leaves(
 function poseAt(body: Float64Array, an: number, turning: Float64Array, t: number): void {
   pose[0] = turning[4] + turning[5] * t
   cosSin(pose, 0)
-  placeInto(0, body, 0, an, turning[0] + turning[2] * t, turning[1] + turning[3] * t, pose[1], pose[2], moved, 0)
+  origin[0] = turning[0] + turning[2] * t
+  origin[1] = turning[1] + turning[3] * t
+  placeInto(0, body, 0, an, origin[0], origin[1], pose[1], pose[2], moved, 0)
 }
 
 function write(t: number, out: Float64Array): void {

@@ -212,5 +212,4 @@ function readMotion<K extends Kinds>(motion: ShapeMotion2, scratch: Scratch<K>):
   for (let i = 0; i < 4; i++) turning[i] = line[i]
   turning[4] = motion.angle ?? 0
   turning[5] = motion.turn === undefined ? 0 : finite(motion.turn, "'turn' of a shape cast")
-  turning[6] = asked.reach
 }

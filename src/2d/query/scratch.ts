@@ -28,8 +28,8 @@ export class Scratch<K extends Kinds> {
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(8)
   readonly castRecord = new Float64Array(HIT_SIZE)
-  /** Start x, y, motion x, y, start angle, whole turn, reach of the shape. */
-  readonly turning = new Float64Array(7)
+  /** Start x, y, motion x, y, start angle, whole turn. */
+  readonly turning = new Float64Array(6)
   /** Start, motion and length of the motion. */
   readonly line = new Float64Array(5)
   /** Half the size of what moves, as the walk through the trees sees it. */
