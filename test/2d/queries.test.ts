@@ -237,6 +237,27 @@ test('a disc that rolls is cast as one that slides', () => {
   }
 })
 
+test('what slides over a row of boxes or segments is not held by their seams, and runs into what stands out', () => {
+  const shapes: AskingShape2[] = [circle(0.5), box(1, 1), capsule({ x: -0.25, y: 0 }, { x: 0.25, y: 0 }, 0.5)]
+  const tiles = Array.from(
+    { length: 10 },
+    (_, i): Placed => ({ shape: box(1, 1), at: { x: i - 4.5, y: -0.5 }, angle: 0 }),
+  )
+  const line = polyline([-5, -2.3, 0.1, 0.7, 5].map((x) => ({ x, y: 0 })))
+  const step: Placed = { shape: box(1, 1), at: { x: 3, y: -0.495 }, angle: 0 }
+  for (const floor of [tiles, [{ shape: line, at: { x: 0, y: 0 }, angle: 0 }]]) {
+    const world = worldOf(...floor, step)
+    for (const shape of shapes) {
+      for (const y of [0.5, 0.5 + 1e-14, 0.5 + 1e-9]) {
+        const held = world.shapecast.first({ shape, from: { x: -4.05, y }, to: { x: 1.5, y } })
+        assert.equal(held?.fraction, undefined, `a ${shape.kind} at ${y} is held`)
+        const further = world.shapecast.first({ shape, from: { x: -4.05, y }, to: { x: 3, y } })
+        assert.ok(further !== null && further.normal.x < -0.1, `a ${shape.kind} at ${y} passes the step`)
+      }
+    }
+  }
+})
+
 test('all, any and each of a cast agree with asking every shape alone', () => {
   fc.assert(
     fc.property(scene, askingShape, point(6), point(6), (shapes, shape, from, to) => {

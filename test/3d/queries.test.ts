@@ -397,6 +397,47 @@ test('what slides over a floor of triangles is not held by its seams', () => {
   }
 })
 
+test('what slides over a floor of boxes is not held by its seams, and runs into what stands out', () => {
+  const world = createWorld({ layers })
+  for (let x = -5; x < 5; x++) {
+    for (let z = -2; z < 2; z++) {
+      world.add({
+        type: 'static',
+        at: { x: x + 0.5, y: -0.5, z: z + 0.5 },
+        colliders: [{ shape: box(1, 1, 1), layer: 'rock' }],
+      })
+    }
+  }
+  const step = world.add({
+    type: 'static',
+    at: { x: 3, y: -0.495, z: 0 },
+    colliders: [{ shape: box(1, 1, 4), layer: 'rock' }],
+  })
+  const shapes: AskingShape3[] = [
+    sphere(0.5),
+    box(1, 1, 1),
+    box(1, 1, 1, { radius: 0.125 }),
+    cylinder(1, 0.5),
+    capsule({ x: -0.25, y: 0, z: 0 }, { x: 0.25, y: 0, z: 0 }, 0.5),
+  ]
+  for (const shape of shapes) {
+    for (const y of [0.5, 0.5 + 1e-14, 0.5 + 1e-9]) {
+      for (const [from, to] of [
+        [0.3, 0.3],
+        [0, 0],
+        [-1.2, 1.1],
+      ]) {
+        const motion = { shape, from: { x: -4.05, y, z: from }, to: { x: 1.5, y, z: to } }
+        const held = world.shapecast.first(motion)
+        assert.equal(held?.fraction, undefined, `a ${shape.kind} at ${y} is held`)
+        // A step of five millimetres is one.
+        const further = world.shapecast.first({ ...motion, to: { x: 3, y, z: to } })
+        assert.ok(further?.body === step && further.normal.x < -0.1, `a ${shape.kind} at ${y} passes the step`)
+      }
+    }
+  }
+})
+
 test('the filter: layers, sensors, except, where, as, inside', () => {
   const world = createWorld({ layers })
   const make = (layer: 'rock' | 'craft' | 'zone', x: number): ReturnType<typeof world.add> =>

@@ -117,15 +117,21 @@ function inside(line: Float64Array, out: Float64Array): number {
   return INSIDE
 }
 
-/** Entry of a line into a circle as a fraction of the motion; NaN when it misses. The start must lie outside. */
+/** The square of how much, as a part of the distance, a line may come into a circle that it only grazes, twice. */
+const GRAZE = 4e-31
+
+/** Entry of a line into a circle as a fraction of the motion; NaN when it misses or grazes. The start must lie outside. */
 function circleEntry(fx: number, fy: number, r: number, dx: number, dy: number): number {
   const along = fx * dx + fy * dy
   const square = dx * dx + dy * dy
   // The distance of the line, by the cross product: b^2 - ac would lose all digits far away.
   const cross = fx * dy - fy * dx
   const root = square * r * r - cross * cross
-  if (root < 0 || along > 0) return Number.NaN
-  return (fx * fx + fy * fy - r * r) / (-along + Math.sqrt(root))
+  if (root <= 0 || along > 0) return Number.NaN
+  const away = fx * fx + fy * fy
+  // A graze, to rounding: it would hold what slides over a row of circles, or of ends of segments.
+  if (root * root <= GRAZE * square * square * r * r * away) return Number.NaN
+  return (away - r * r) / (-along + Math.sqrt(root))
 }
 
 function rayCircle(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {

@@ -28,6 +28,9 @@ const TINY = 1e-150
 const ROUNDING = 1e-14
 const SEARCHED = 2e-12
 
+/** Rounding of the distance of two cores, as a part of the size of all. */
+const LAST_BITS = 4e-16
+
 /** Steps in which the direction of a gap is steadied, at most. */
 const STEADYING = 32
 /** Part of the size of all below which two places are one for that; and by which corners may lie behind at the end. */
@@ -86,7 +89,9 @@ export function gap(
   }
   if (nearest(p, a, q, b, shift, near)) {
     const length = Math.sqrt(near[NEAR_SQUARE])
-    out[DISTANCE] = length
+    const radii = p[a + RADIUS] + q[b + RADIUS]
+    // A touch by the radii is one, whatever the last bit says.
+    out[DISTANCE] = Math.abs(length - radii) <= LAST_BITS * near[NEAR_SCALE] ? radii : length
     for (let i = 0; i < 3; i++) {
       out[NORMAL + i] = -near[NEAR_V + i] / length
       out[POINT_A + i] = near[NEAR_A + i]
@@ -168,7 +173,9 @@ export function meet(p: Float64Array, a: number, q: Float64Array, b: number, rec
   const bPoint = bKind === POINTS && q[b + POINT_COUNT] === 1
   if (!(aPoint || bPoint || aKind === PLANE || bKind === PLANE)) {
     // No need to know how deep.
-    if (nearest(p, a, q, b, HERE, near)) return Math.sqrt(near[NEAR_SQUARE]) <= radius
+    if (nearest(p, a, q, b, HERE, near)) {
+      return Math.sqrt(near[NEAR_SQUARE]) <= radius + LAST_BITS * near[NEAR_SCALE]
+    }
     if (near[NEAR_SQUARE] === 0 || radius > 0) return true
   }
   gap(p, a, q, b, HERE, record)

@@ -40,6 +40,8 @@ const RAY_BACK: typeof words.RAY_BACK = 8
 
 /** Part of the square of a motion below which what leads off an axis is none: over the whole way it is less than rounding. */
 const ALONG = 1e-36
+/** The square of how much, as a part of the distance, a line may come into a circle that it only grazes, twice. */
+const GRAZE = 4e-31
 
 const point = new Float64Array(7)
 point[POINT_COUNT] = 1
@@ -130,8 +132,9 @@ function raySphere(p: Float64Array, a: number, line: Float64Array, out: Float64A
   const cx = fy * dz - fz * dy
   const cy = fz * dx - fx * dz
   const cz = fx * dy - fy * dx
-  const root = (dx * dx + dy * dy + dz * dz) * r * r - (cx * cx + cy * cy + cz * cz)
-  if (root < 0) return MISS
+  const square = dx * dx + dy * dy + dz * dz
+  const root = square * r * r - (cx * cx + cy * cy + cz * cz)
+  if (root <= 0 || root * root <= GRAZE * square * square * r * r * (fx * fx + fy * fy + fz * fz)) return MISS
   const t = beyond / (-along + Math.sqrt(root))
   if (!(t <= out[FRACTION])) return MISS
   out[FRACTION] = t
@@ -186,7 +189,7 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
     const cy = fz * dx - fx * dz
     const cz = fx * dy - fy * dx
     const root = square * r * r - (cx * cx + cy * cy + cz * cz)
-    if (root < 0) continue
+    if (root <= 0 || root * root <= GRAZE * square * square * r * r * (fx * fx + fy * fy + fz * fz)) continue
     const t = beyond / (-along + Math.sqrt(root))
     if (t >= best) continue
     best = t
@@ -221,7 +224,7 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
     const cy = gz * hx - gx * hz
     const cz = gx * hy - gy * hx
     const root = across * r * r - (cx * cx + cy * cy + cz * cz)
-    if (root >= 0) {
+    if (root > 0 && root * root > GRAZE * across * across * r * r * (fx * fx + fy * fy + fz * fz)) {
       const t = beyond / (-along + Math.sqrt(root))
       const height = up + t * climb
       if (t < best && height >= 0 && height <= length) {
@@ -359,7 +362,7 @@ function rayCylinder(p: Float64Array, a: number, line: Float64Array, out: Float6
     const cy = gz * hx - gx * hz
     const cz = gx * hy - gy * hx
     const root = across * r * r - (cx * cx + cy * cy + cz * cz)
-    if (root < 0) return MISS
+    if (root <= 0 || root * root <= GRAZE * across * across * r * r * (fx * fx + fy * fy + fz * fz)) return MISS
     const t = beyond >= 0 ? beyond / (-along + Math.sqrt(root)) : -Infinity
     const last = (-along + Math.sqrt(root)) / across
     if (t > enter) {
