@@ -4,8 +4,8 @@
  */
 import { type Column, IntList } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
-import { gapToPiece } from './narrow/cast.ts'
 import { turnGap } from './narrow/gap.ts'
+import { gapToPiece } from './narrow/standing.ts'
 import { DISTANCE, GAP_SIZE } from './narrow/words.ts'
 import { boundsOf } from './shapes/place.ts'
 import { SURFACE, TRIANGLE_BLOCK } from './shapes/words.ts'

@@ -6,7 +6,7 @@
  */
 import type { Column } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
-import { gapToPiece } from './narrow/cast.ts'
+import { gapToPiece } from './narrow/standing.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
 import { KEPT, type Poses } from './poses.ts'
 import { boundsOf } from './shapes/place.ts'

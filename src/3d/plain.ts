@@ -1,9 +1,13 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 import { KeenError, show } from '../core/errors.ts'
-import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, gapToPiece, TURN_SIZE, turnAgainst } from './narrow/cast.ts'
+import { castAgainst, turnAgainst } from './narrow/cast.ts'
 import { turnGap } from './narrow/gap.ts'
 import { rayAgainst } from './narrow/ray.ts'
+import { gapToPiece } from './narrow/standing.ts'
 import {
+  CAST_DEPTH,
+  CAST_POINT,
+  CAST_SIZE,
   DISTANCE,
   FRACTION,
   GAP_SIZE,
@@ -17,6 +21,7 @@ import {
   RAY_SIZE,
   RAY_TRIANGLE,
   RAY_WEIGHTS,
+  TURN_SIZE,
 } from './narrow/words.ts'
 import { Asked } from './query/asked.ts'
 import { isTurning, type ShapeMotion3, writeMotion } from './query/cast.ts'

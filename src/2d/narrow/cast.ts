@@ -14,9 +14,9 @@ import { DISTANCE, FRACTION, GAP_SIZE, HIT, INSIDE, MISS, NORMAL, POINT_B, RAY_N
 /** Metres from the target at which a turning cast is content. */
 export const CLOSE = 1e-9
 /** Where the steps have become tiny, the cast grazes the surface: metres from it within which that counts as met. */
-const GRAZE = 1e-5
+const GRAZE = 1e-6
 /** Steps after which a cast is taken to graze; and after which it is given up as having met. */
-const MANY_STEPS = 500
+const MANY_STEPS = 2000
 const MAX_STEPS = 50_000
 
 /** Places in a cast record: fraction, normal towards the asker, point on the target, depth at a start inside. */

@@ -19,3 +19,15 @@ export const NORMAL = 1
 export const POINT_A = 4
 export const POINT_B = 7
 export const GAP_SIZE = 10
+
+/** Places in a cast record, behind those of a ray: point on the target, depth at a start inside. */
+export const CAST_POINT = 9
+export const CAST_DEPTH = 12
+export const CAST_SIZE = 13
+
+/** Places in a turning motion: start, motion, start quaternion, whole turn as a vector. */
+export const TURN_START = 0
+export const TURN_MOTION = 3
+export const TURN_FROM = 6
+export const TURN_BY = 10
+export const TURN_SIZE = 13

@@ -1,8 +1,8 @@
 /** The question "what does this moving shape meet?". */
 import { record as checkRecord, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
-import { CAST_DEPTH, CAST_SIZE, castAgainst, TURN_BY, TURN_FROM, TURN_START, turnAgainst } from '../narrow/cast.ts'
-import { INSIDE, MISS } from '../narrow/words.ts'
+import { castAgainst, turnAgainst } from '../narrow/cast.ts'
+import { CAST_DEPTH, CAST_SIZE, INSIDE, MISS, TURN_BY, TURN_FROM, TURN_START } from '../narrow/words.ts'
 import { checkVec, type MutableVec3, ORIGIN, type Rotation, type Vec3 } from '../vector.ts'
 import type { Asked, AskingShape3 } from './asked.ts'
 import { finishLine, type RayHit3, rayHit } from './ray.ts'

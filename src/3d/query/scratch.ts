@@ -7,8 +7,7 @@ import { Pieces } from '../../core/pieces.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
-import { TURN_SIZE } from '../narrow/cast.ts'
-import { GAP_SIZE, RAY_SIZE } from '../narrow/words.ts'
+import { GAP_SIZE, RAY_SIZE, TURN_SIZE } from '../narrow/words.ts'
 import type { Space3 } from '../space.ts'
 import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
@@ -36,7 +35,7 @@ export class Scratch<K extends Kinds> {
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(GAP_SIZE)
   readonly castRecord = new Float64Array(HIT_SIZE)
-  /** A turning motion: see narrow/cast.ts. */
+  /** A turning motion: see narrow/words.ts. */
   readonly turning = new Float64Array(TURN_SIZE)
   /** Start, motion and length of the motion. */
   readonly line = new Float64Array(7)

@@ -1,0 +1,200 @@
+/**
+ * A convex piece that goes straight, against another that stands still. The distance of two convex shapes is a convex function of
+ * the way, so a step to where its tangent comes to zero never goes too far (Newton's method, from one side): between shapes with
+ * corners it ends after a few steps with the very features that meet.
+ */
+import { PLANE, RADIUS } from '../shapes/words.ts'
+import { gap, roundingOf } from './gap.ts'
+import { forget, support } from './support.ts'
+import {
+  CAST_DEPTH,
+  CAST_POINT,
+  DISTANCE,
+  FRACTION,
+  GAP_SIZE,
+  HIT,
+  INSIDE,
+  MISS,
+  NORMAL,
+  POINT_B,
+  RAY_BACK,
+  RAY_NORMAL,
+  RAY_TRIANGLE,
+  RAY_WEIGHTS,
+} from './words.ts'
+
+/** Steps after which it is given up as having met. */
+const MANY_STEPS = 2000
+/** Part of the motion after which a start on the surface is looked at again. */
+const NUDGE = 1e-6
+
+const record = new Float64Array(GAP_SIZE)
+const shift = new Float64Array(3)
+const normal = new Float64Array(3)
+
+/**
+ * A straight cast of one convex piece against another (or against a plane).
+ * @param line its start and motion; only the motion is read
+ * @param out a cast record; beyond its fraction nothing counts
+ * @returns MISS, HIT or INSIDE
+ */
+export function castConvex(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  line: Float64Array,
+  out: Float64Array,
+): number {
+  const dx = line[3]
+  const dy = line[4]
+  const dz = line[5]
+  const limit = out[FRACTION]
+  measure(p, a, q, b, line, 0)
+  if (record[DISTANCE] < 0) return finish(record, 0, INSIDE, out)
+  if (dx === 0 && dy === 0 && dz === 0) return record[DISTANCE] === 0 ? finish(record, 0, HIT, out) : MISS
+  let t = 0
+  if (record[DISTANCE] === 0) {
+    if (record[NORMAL] * dx + record[NORMAL + 1] * dy + record[NORMAL + 2] * dz <= 0) return MISS
+    // On the surface: does it come nearer, or was it only this direction that said so?
+    measure(p, a, q, b, line, NUDGE)
+    const leaves = record[DISTANCE] >= 0
+    if (!leaves) {
+      measure(p, a, q, b, line, 0)
+      return finish(record, 0, HIT, out)
+    }
+    t = NUDGE
+  }
+  for (let step = 0; step < MANY_STEPS; step++) {
+    const closing = record[NORMAL] * dx + record[NORMAL + 1] * dy + record[NORMAL + 2] * dz
+    if (closing <= 0) return MISS
+    const further = t + record[DISTANCE] / closing
+    if (further > limit) return MISS
+    if (further === t) break
+    t = further
+    for (let i = 0; i < 3; i++) normal[i] = record[NORMAL + i]
+    measure(p, a, q, b, line, t)
+    if (record[DISTANCE] > roundingOf(p, a, q, b, shift, record)) continue
+    // The normal of the last place apart stays where rounding has carried it in.
+    for (let i = 0; i < 3; i++) record[NORMAL + i] = normal[i]
+    break
+  }
+  if (q[b] !== PLANE && grazes(p, a, q, b, line, roundingOf(p, a, q, b, shift, record))) return MISS
+  return finish(record, t, HIT, out)
+}
+
+/**
+ * Whether a straight way only grazes what it comes to: seen along the way, the two overlap by no more than rounding. What slides
+ * over the seam of two boxes in one plane must not be held by it. A polygon of farthest points of their difference, seen so, is
+ * grown at the side nearest to the origin, until the origin lies well inside of all, or a side lies on the rim.
+ * @param rounding how far inside is none
+ */
+function grazes(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array, rounding: number): boolean {
+  writeAcross(line)
+  forget()
+  rimCorners = 0
+  for (let third = 0; third < 3; third++) {
+    towards2[0] = THIRDS[2 * third]
+    towards2[1] = THIRDS[2 * third + 1]
+    seeFarthest(p, a, q, b)
+    if (towards2[2] <= rounding) return true
+    insertCorner(rimCorners)
+  }
+  while (rimCorners < MAX_RIM) {
+    let side = 0
+    let least = Infinity
+    for (let k = 0; k < rimCorners; k++) {
+      const from = 2 * k
+      const to = k + 1 === rimCorners ? 0 : from + 2
+      const ex = rim[to] - rim[from]
+      const ey = rim[to + 1] - rim[from + 1]
+      const edge = Math.sqrt(ex * ex + ey * ey)
+      const inside = (rim[from] * ey - rim[from + 1] * ex) / edge
+      // Two corners in one place have no side.
+      if (!(inside < least)) continue
+      least = inside
+      side = k
+      towards2[0] = ey / edge
+      towards2[1] = -ex / edge
+    }
+    if (least > rounding) return false
+    seeFarthest(p, a, q, b)
+    if (towards2[2] <= rounding) return true
+    insertCorner(side + 1)
+  }
+  return false
+}
+
+/** Corners of the polygon that is seen along a way, at most. */
+const MAX_RIM = 24
+/** Three directions that are as far from each other as can be. */
+const THIRDS = [1, 0, -0.5, 0.8660254, -0.5, -0.8660254]
+const rim = new Float64Array(2 * MAX_RIM)
+let rimCorners = 0
+/** Two unit directions across a way. */
+const seen = new Float64Array(6)
+/** A direction as it is seen along the way, and how far the difference reaches along it; the farthest point. */
+const towards2 = new Float64Array(3)
+const farSeen = new Float64Array(2)
+const towards = new Float64Array(3)
+const farA = new Float64Array(3)
+const farB = new Float64Array(3)
+
+/** Writes two unit directions across a motion. */
+function writeAcross(line: Float64Array): void {
+  const x = line[3]
+  const y = line[4]
+  const z = line[5]
+  const whole = Math.sqrt(x * x + y * y + z * z)
+  // Across it and the axis that it leads least along, of two.
+  const flat = Math.abs(x) < Math.abs(y) ? Math.sqrt(y * y + z * z) : Math.sqrt(x * x + z * z)
+  seen[0] = Math.abs(x) < Math.abs(y) ? 0 : -z / flat
+  seen[1] = Math.abs(x) < Math.abs(y) ? z / flat : 0
+  seen[2] = Math.abs(x) < Math.abs(y) ? -y / flat : x / flat
+  seen[3] = (y * seen[2] - z * seen[1]) / whole
+  seen[4] = (z * seen[0] - x * seen[2]) / whole
+  seen[5] = (x * seen[1] - y * seen[0]) / whole
+}
+
+/** Writes the farthest point of the difference along a direction across the way, and how far it is. */
+function seeFarthest(p: Float64Array, a: number, q: Float64Array, b: number): void {
+  for (let i = 0; i < 3; i++) towards[i] = towards2[0] * seen[i] + towards2[1] * seen[3 + i]
+  support(p, a, towards, 1, farA, 0, 0)
+  support(q, b, towards, -1, farB, 0, 1)
+  const radius = p[a + RADIUS] + q[b + RADIUS]
+  farSeen[0] = radius * towards2[0]
+  farSeen[1] = radius * towards2[1]
+  for (let i = 0; i < 3; i++) {
+    const apart = farA[i] + shift[i] - farB[i]
+    farSeen[0] += apart * seen[i]
+    farSeen[1] += apart * seen[3 + i]
+  }
+  towards2[2] = farSeen[0] * towards2[0] + farSeen[1] * towards2[1]
+}
+
+/** Puts the farthest point among the corners of the polygon. */
+function insertCorner(at: number): void {
+  for (let k = 2 * rimCorners - 1; k >= 2 * at; k--) rim[k + 2] = rim[k]
+  rim[2 * at] = farSeen[0]
+  rim[2 * at + 1] = farSeen[1]
+  rimCorners++
+}
+
+function measure(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array, t: number): void {
+  for (let i = 0; i < 3; i++) shift[i] = t * line[3 + i]
+  gap(p, a, q, b, shift, record)
+}
+
+/** Writes a hit at a part of the way, from the gap there. */
+export function finish(record: Float64Array, t: number, kind: number, out: Float64Array): number {
+  out[FRACTION] = t
+  for (let i = 0; i < 3; i++) {
+    out[RAY_NORMAL + i] = -record[NORMAL + i]
+    out[RAY_WEIGHTS + i] = 0
+    out[CAST_POINT + i] = record[POINT_B + i]
+  }
+  out[RAY_TRIANGLE] = -1
+  out[RAY_BACK] = 0
+  out[CAST_DEPTH] = kind === INSIDE && record[DISTANCE] < 0 ? -record[DISTANCE] : 0
+  return kind
+}
