@@ -79,17 +79,17 @@ export function castConvex(
     for (let i = 0; i < 3; i++) record[NORMAL + i] = normal[i]
     break
   }
-  if (q[b] !== PLANE && grazes(p, a, q, b, line, roundingOf(p, a, q, b, shift, record))) return MISS
+  if (q[b] !== PLANE && grazes(p, a, q, b, line)) return MISS
   return finish(record, t, HIT, out)
 }
 
 /**
- * Whether a straight way only grazes what it comes to: seen along the way, the two overlap by no more than rounding. What slides
+ * Whether a straight way only grazes what it has come to, at `shift` and with the gap in `record`: seen along the way, the two overlap by no more than rounding. What slides
  * over the seam of two boxes in one plane must not be held by it. A polygon of farthest points of their difference, seen so, is
  * grown at the side nearest to the origin, until the origin lies well inside of all, or a side lies on the rim.
- * @param rounding how far inside is none
  */
-function grazes(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array, rounding: number): boolean {
+function grazes(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array): boolean {
+  const rounding = roundingOf(p, a, q, b, shift, record)
   writeAcross(line)
   forget()
   rimCorners = 0

@@ -64,6 +64,8 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
   const oj = ky === 0 ? ox : ky === 1 ? oy : oz
   const dk = kz === 0 ? dx : kz === 1 ? dy : dz
   if (dk === 0) return MISS
+  // No triangle that reaches farther across the ray than all is wide: most are settled by this alone.
+  const thin = 100 * THIN * surface.scale * surface.scale
   const sz = 1 / dk
   const sx = (kx === 0 ? dx : kx === 1 ? dy : dz) * sz
   const sy = (ky === 0 ? dx : ky === 1 ? dy : dz) * sz
@@ -173,7 +175,6 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
       let w = bx * ay - by * ax
       if (((+(u < 0) | +(v < 0) | +(w < 0)) & (+(u > 0) | +(v > 0) | +(w > 0))) !== 0) continue
       let det = u + v + w
-      const thin = THIN * (ax * ax + ay * ay + bx * bx + by * by + cx * cx + cy * cy)
       if (u === 0 || v === 0 || w === 0 || (det < thin && det > -thin)) {
         cold[0] = ax
         cold[1] = ay
@@ -184,7 +185,7 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
         cold[6] = u
         cold[7] = v
         cold[8] = w
-        if (!resolve(thin)) continue
+        if (!resolve()) continue
         u = cold[6]
         v = cold[7]
         w = cold[8]
@@ -226,10 +227,9 @@ function facesAway(corners: Float64Array, at: number, dx: number, dy: number, dz
 /**
  * Settles a test in which an edge passes the ray so near that its product came out as zero, or in which the triangle is a line
  * as the ray sees it.
- * @param thin the area below which it is one
  * @returns whether the ray meets the triangle
  */
-function resolve(thin: number): boolean {
+function resolve(): boolean {
   const u = sign(4, 3, 5, 2)
   const v = sign(0, 5, 1, 4)
   const w = sign(2, 1, 3, 0)
@@ -237,6 +237,8 @@ function resolve(thin: number): boolean {
   // Seen edge on: no area, and what it bounds is met by its neighbours.
   if (u === 0 && v === 0 && w === 0) return false
   const det = cold[6] + cold[7] + cold[8]
+  let thin = 0
+  for (let i = 0; i < 6; i++) thin += THIN * cold[i] * cold[i]
   if (det < thin && det > -thin) weighLine(u < 0 || v < 0 || w < 0 ? -1 : 1)
   return true
 }
