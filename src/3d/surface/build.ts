@@ -33,15 +33,12 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
   const work = new IntList()
   const split = (first: number, end: number): number =>
     codes === null ? partition(order, first, end, boxes) : splitByCode(codes, first, end)
-  const clear = (node: number): void => {
-    for (let i = 0; i < 12; i++) f32[NODE * node + i] = i % 6 < 3 ? Infinity : -Infinity
-    words[NODE * node + LINK] = words[NODE * node + LINK + 1] = EMPTY
-  }
-  clear(0)
   // A range of few stands in the first child of the root.
   if (count <= LEAF) {
-    fill(f32, 0, order, 0, count, boxes, slack)
+    for (let i = 6; i < 12; i++) f32[i] = i < 9 ? Infinity : -Infinity
     words[LINK] = ~(count - 1)
+    words[LINK + 1] = EMPTY
+    fill(f32, 0, order, 0, count, boxes, slack)
     return { order, words, nodes, depth: 1 }
   }
   let first = 0
@@ -53,9 +50,15 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
     for (let side = 1; side >= 0; side--) {
       const from = side === 0 ? first : middle
       const to = side === 0 ? middle : end
-      fill(f32, NODE * node + 6 * side, order, from, to, boxes, slack)
-      if (to - from <= LEAF) words[NODE * node + LINK + side] = ~(8 * from + to - from - 1)
-      else for (const each of [from, to, 2 * node + side, level]) work.push(each)
+      if (to - from <= LEAF) {
+        words[NODE * node + LINK + side] = ~(8 * from + to - from - 1)
+        fill(f32, NODE * node + 6 * side, order, from, to, boxes, slack)
+        continue
+      }
+      work.push(from)
+      work.push(to)
+      work.push(2 * node + side)
+      work.push(level)
     }
     if (work.length === 0) break
     level = work.pop() + 1
@@ -64,10 +67,27 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
     end = work.pop()
     first = work.pop()
     node = nodes++
-    clear(node)
     words[NODE * (slot >> 1) + LINK + (slot & 1)] = node
   }
+  fillAbove(f32, words, nodes)
   return { order, words, nodes, depth: deepest }
+}
+
+/** Writes the bounds of nodes into those above them. A node's number is greater than that of the one above it. */
+function fillAbove(f32: Float32Array, words: Int32Array, nodes: number): void {
+  for (let node = nodes - 1; node >= 0; node--) {
+    for (let side = 0; side < 2; side++) {
+      const below = words[NODE * node + LINK + side]
+      if (below < 0) continue
+      const at = NODE * node + 6 * side
+      const from = NODE * below
+      for (let i = 0; i < 6; i++) {
+        const one = f32[from + i]
+        const other = f32[from + 6 + i]
+        f32[at + i] = one < other === i < 3 ? one : other
+      }
+    }
+  }
 }
 
 /** Writes the bounds of a range, rounded outward. */

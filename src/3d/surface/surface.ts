@@ -6,7 +6,6 @@
  * 8 * first triangle + count - 1), nine doubles a triangle, then a part and three neighbours each.
  */
 import { KeenError, show } from '../../core/errors.ts'
-import { PairMap } from '../../core/table.ts'
 import { buildNodes } from './build.ts'
 
 const MAGIC = 0x6b737572
@@ -133,29 +132,49 @@ export function makeSurface(soup: Soup, front: boolean, quality: boolean, shared
   return surface
 }
 
-/** Which triangle lies across each edge. Two that run the same way along an edge are no neighbours. */
+/**
+ * Which triangle lies across each edge: the one that runs the other way along it, where there are just these two. Edges are
+ * sorted by their ends, by counting, so that those along the same two vertices come together.
+ */
 function findNeighbours(vertices: Int32Array): { neighbours: Int32Array; closed: boolean } {
-  const neighbours = new Int32Array(vertices.length).fill(-1)
-  // Edges by their ends, in the order in which they run; SEVERAL where several triangles run the same way.
-  const edges = new PairMap()
-  let closed = true
-  const endOf = (edge: number): number => vertices[edge % 3 === 2 ? edge - 2 : edge + 1]
-  for (let edge = 0; edge < vertices.length; edge++) {
+  const count = vertices.length
+  const neighbours = new Int32Array(count).fill(-1)
+  const low = new Int32Array(count)
+  const high = new Int32Array(count)
+  let most = 0
+  for (let edge = 0; edge < count; edge++) {
     const from = vertices[edge]
-    const to = endOf(edge)
-    const known = edges.get(from, to) !== NONE
-    if (known) closed = false
-    edges.set(from, to, known ? SEVERAL : edge)
+    const to = vertices[edge % 3 === 2 ? edge - 2 : edge + 1]
+    low[edge] = from < to ? from : to
+    high[edge] = from < to ? to : from
+    if (high[edge] > most) most = high[edge]
   }
-  for (let edge = 0; edge < vertices.length; edge++) {
-    const from = vertices[edge]
-    const to = endOf(edge)
-    const back = edges.get(to, from)
-    if (edges.get(from, to) === SEVERAL || back < 0) closed = false
-    else neighbours[edge] = Math.floor(back / 3)
+  const places = new Int32Array(most + 2)
+  const sorted = sortedBy(low, sortedBy(high, null, places), places)
+  let closed = true
+  for (let first = 0; first < count; ) {
+    const edge = sorted[first]
+    let end = first + 1
+    while (end < count && low[sorted[end]] === low[edge] && high[sorted[end]] === high[edge]) end++
+    const other = sorted[end - 1]
+    if (end - first === 2 && vertices[edge] !== vertices[other]) {
+      neighbours[edge] = Math.floor(other / 3)
+      neighbours[other] = Math.floor(edge / 3)
+    } else closed = false
+    first = end
   }
   return { neighbours, closed }
 }
 
-const NONE = -1
-const SEVERAL = -2
+/** The numbers from 0 on, or those given, sorted by a key that is less than the number of places; equal ones stay in order. */
+function sortedBy(key: Int32Array, given: Int32Array | null, places: Int32Array): Int32Array {
+  const sorted = new Int32Array(key.length)
+  places.fill(0)
+  for (let i = 0; i < key.length; i++) places[key[i] + 1]++
+  for (let i = 1; i < places.length; i++) places[i] += places[i - 1]
+  for (let i = 0; i < key.length; i++) {
+    const each = given === null ? i : given[i]
+    sorted[places[key[each]]++] = each
+  }
+  return sorted
+}

@@ -4,7 +4,10 @@
  */
 import { IntList } from '../../core/table.ts'
 
+/** Bins along an axis, at most; fewer for a range of few, for they are gone through however many boxes there are. */
 const BINS = 16
+const SOME = 8
+const MANY = 32
 
 /** What the builder writes to. */
 export interface Growing {
@@ -80,32 +83,33 @@ export function partition(data: Int32Array, first: number, end: number, box: Flo
   let bestCost = Infinity
   let bestAxis = 0
   let bestBin = 0
+  const bins = end - first < MANY ? SOME : BINS
   for (let axis = 0; axis < 3; axis++) {
     const low = axis === 0 ? minX : axis === 1 ? minY : minZ
     const extent = (axis === 0 ? maxX : axis === 1 ? maxY : maxZ) - low
     if (!(extent > 0)) continue
-    const scale = BINS / extent
-    counts.fill(0)
-    for (let i = 0; i < 6 * BINS; i += 6) {
+    const scale = bins / extent
+    for (let bin = 0; bin < bins; bin++) counts[bin] = 0
+    for (let i = 0; i < 6 * bins; i += 6) {
       boxes[i] = boxes[i + 1] = boxes[i + 2] = Infinity
       boxes[i + 3] = boxes[i + 4] = boxes[i + 5] = -Infinity
     }
     for (let i = first; i < end; i++) {
       const at = 6 * data[i]
-      const bin = binOf(box[at + axis] + box[at + axis + 3], low, scale)
+      const bin = binOf(box[at + axis] + box[at + axis + 3], low, scale, bins)
       counts[bin]++
       widen(boxes, 6 * bin, box, at)
     }
     let count = 0
     empty(sum)
-    for (let bin = BINS - 1; bin > 0; bin--) {
+    for (let bin = bins - 1; bin > 0; bin--) {
       if (counts[bin] > 0) widen(sum, 0, boxes, 6 * bin)
       count += counts[bin]
       right[bin] = count === 0 ? Infinity : count * halfArea(sum)
     }
     count = 0
     empty(sum)
-    for (let bin = 0; bin + 1 < BINS; bin++) {
+    for (let bin = 0; bin + 1 < bins; bin++) {
       if (counts[bin] > 0) widen(sum, 0, boxes, 6 * bin)
       count += counts[bin]
       if (count === 0) continue
@@ -120,12 +124,12 @@ export function partition(data: Int32Array, first: number, end: number, box: Flo
   // All in one place: halves.
   if (bestCost === Infinity) return (first + end) >> 1
   const low = bestAxis === 0 ? minX : bestAxis === 1 ? minY : minZ
-  const scale = BINS / ((bestAxis === 0 ? maxX : bestAxis === 1 ? maxY : maxZ) - low)
+  const scale = bins / ((bestAxis === 0 ? maxX : bestAxis === 1 ? maxY : maxZ) - low)
   let i = first
   let j = end - 1
   while (i <= j) {
     const at = 6 * data[i] + bestAxis
-    if (binOf(box[at] + box[at + 3], low, scale) <= bestBin) i++
+    if (binOf(box[at] + box[at + 3], low, scale, bins) <= bestBin) i++
     else {
       const kept = data[i]
       data[i] = data[j]
@@ -136,9 +140,9 @@ export function partition(data: Int32Array, first: number, end: number, box: Flo
   return i
 }
 
-function binOf(twiceCentre: number, low: number, scale: number): number {
+function binOf(twiceCentre: number, low: number, scale: number, bins: number): number {
   const bin = ((twiceCentre - low) * scale) | 0
-  return bin < 0 ? 0 : bin >= BINS ? BINS - 1 : bin
+  return bin < 0 ? 0 : bin >= bins ? bins - 1 : bin
 }
 
 function empty(box: Float64Array): void {
