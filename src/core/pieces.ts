@@ -4,16 +4,46 @@ import type { IntList } from './table.ts'
 /** What a walk hands out when it is over; links of leaves are below 0. */
 export const DONE = 0
 
-/** A walk through the nodes of a tree, which a dimension owes. */
-export interface Walk {
+/**
+ * A walk through the nodes of a tree, which hands out one leaf after another: whoever asks goes on when it likes, and nothing is
+ * made for it. A dimension says which nodes it goes to. It is in one place at a time, and may be begun anew before it is over.
+ */
+export abstract class Walk {
+  /** Links of what is still to be looked at, each with a number (where it is come to, or how far away it is), and how many. */
+  protected stack = new Int32Array(64)
+  protected keys = new Float64Array(64)
+  protected height = 0
+  protected f32: Float32Array = new Float32Array(0)
+  protected i32: Int32Array = new Int32Array(0)
+  protected mask = 0
+  protected limit: Float64Array = new Float64Array(1)
+
+  /** @param limit what lies beyond it is not gone to: in its first place, read at every step, for it may become less */
+  protected restart(limit: Float64Array): void {
+    this.limit = limit
+    this.height = 0
+  }
+
   /**
    * Goes on in another tree.
    * @param mask layers of which one must be below
    * @param room as many as can wait at a time: the depth, or all nodes
    */
-  enter(f32: Float32Array, i32: Int32Array, mask: number, room: number): void
-  /** The link of the next leaf, or {@link DONE}. */
-  next(): number
+  enter(f32: Float32Array, i32: Int32Array, mask: number, room: number): void {
+    if (this.stack.length < room + 2) {
+      this.stack = new Int32Array(2 * room + 2)
+      this.keys = new Float64Array(2 * room + 2)
+    }
+    this.f32 = f32
+    this.i32 = i32
+    this.mask = mask
+    this.stack[0] = 0
+    this.keys[0] = 0
+    this.height = 1
+  }
+
+  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
+  abstract next(): number
 }
 
 interface Places {

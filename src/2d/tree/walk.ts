@@ -2,7 +2,7 @@
  * Walks through the nodes of a tree which hand out one leaf after another: whoever asks goes
  * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
  */
-import { DONE, type Walk } from '../../core/pieces.ts'
+import { DONE, Walk } from '../../core/pieces.ts'
 import type * as words from './words.ts'
 
 const NODE: typeof words.NODE = 12
@@ -21,15 +21,7 @@ export function reciprocal(motion: number): number {
 }
 
 /** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
-export class LineWalk implements Walk {
-  private stack = new Int32Array(64)
-  /** Where the box comes to what waits on the stack. */
-  private enters = new Float64Array(64)
-  private height = 0
-  private f32: Float32Array = new Float32Array(0)
-  private i32: Int32Array = new Int32Array(0)
-  private mask = 0
-  private limit: Float64Array = new Float64Array(1)
+export class LineWalk extends Walk {
   /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
   private readonly way = new Float64Array(6)
 
@@ -48,26 +40,12 @@ export class LineWalk implements Walk {
       way[2 + i] = per < 0 ? start + grown : start - grown
       way[4 + i] = per
     }
-    this.limit = limit
-    this.height = 0
-  }
-
-  enter(f32: Float32Array, i32: Int32Array, mask: number, room: number): void {
-    if (this.stack.length < room + 2) {
-      this.stack = new Int32Array(2 * room + 2)
-      this.enters = new Float64Array(2 * room + 2)
-    }
-    this.f32 = f32
-    this.i32 = i32
-    this.mask = mask
-    this.stack[0] = 0
-    this.enters[0] = 0
-    this.height = 1
+    this.restart(limit)
   }
 
   /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
   next(): number {
-    const { f32, i32, mask, stack, enters, way } = this
+    const { f32, i32, mask, stack, keys, way } = this
     const inX = way[0]
     const inY = way[1]
     const outX = way[2]
@@ -83,7 +61,7 @@ export class LineWalk implements Walk {
     let height = this.height
     while (height > 0) {
       height--
-      if (enters[height] > limit) continue
+      if (keys[height] > limit) continue
       const link = stack[height]
       if (link < 0) {
         this.height = height
@@ -95,8 +73,6 @@ export class LineWalk implements Walk {
       for (let child = 0; child < 2; child++) {
         if ((i32[base + BITS + child] & mask) === 0) continue
         const at = base + 4 * child
-        // Nothing is there.
-        if (f32[at] > f32[at + 2]) continue
         const x0 = (f32[at + nearX] - inX) * ix
         const y0 = (f32[at + nearY] - inY) * iy
         const x1 = (f32[at + farX] - outX) * ix
@@ -104,14 +80,14 @@ export class LineWalk implements Walk {
         if (!(x0 <= y1 && y0 <= x1 && x1 >= 0 && y1 >= 0)) continue
         const enter = x0 > y0 ? x0 : y0
         if (enter > limit) continue
-        const behind = met === 1 && enter >= enters[height]
+        const behind = met === 1 && enter >= keys[height]
         if (behind) {
           stack[height + 1] = stack[height]
-          enters[height + 1] = enters[height]
+          keys[height + 1] = keys[height]
         }
         const to = behind ? height : height + met
         stack[to] = i32[base + LINK + child]
-        enters[to] = enter
+        keys[to] = enter
         met++
       }
       height += met
@@ -122,47 +98,25 @@ export class LineWalk implements Walk {
 }
 
 /** Which leaves are within reach of a box that stands. */
-export class BoxWalk implements Walk {
-  private stack = new Int32Array(64)
-  /** Squared distances of what waits on the stack. */
-  private squares = new Float64Array(64)
-  private height = 0
-  private f32: Float32Array = new Float32Array(0)
-  private i32: Int32Array = new Int32Array(0)
-  private mask = 0
+export class BoxWalk extends Walk {
   private box: Float64Array = new Float64Array(4)
-  private limit: Float64Array = new Float64Array(1)
 
   /** @param box min x, y, max x, y @param limit the reach in its first place, read at every step: it may become less */
   begin(box: Float64Array, limit: Float64Array): void {
     this.box = box
-    this.limit = limit
-    this.height = 0
-  }
-
-  enter(f32: Float32Array, i32: Int32Array, mask: number, room: number): void {
-    if (this.stack.length < room + 2) {
-      this.stack = new Int32Array(2 * room + 2)
-      this.squares = new Float64Array(2 * room + 2)
-    }
-    this.f32 = f32
-    this.i32 = i32
-    this.mask = mask
-    this.stack[0] = 0
-    this.squares[0] = 0
-    this.height = 1
+    this.restart(limit)
   }
 
   /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
   next(): number {
-    const { f32, i32, mask, stack, squares, box } = this
+    const { f32, i32, mask, stack, keys, box } = this
     const reach = this.limit[0]
     // What overlaps is always within reach.
     const most = reach > 0 ? reach * reach * (1 + 1e-12) : 0
     let height = this.height
     while (height > 0) {
       height--
-      if (squares[height] > most) continue
+      if (keys[height] > most) continue
       const link = stack[height]
       if (link < 0) {
         this.height = height
@@ -173,8 +127,6 @@ export class BoxWalk implements Walk {
       for (let child = 0; child < 2; child++) {
         if ((i32[base + BITS + child] & mask) === 0) continue
         const at = base + 4 * child
-        // Nothing is there.
-        if (f32[at] > f32[at + 2]) continue
         let square = 0
         for (let i = 0; i < 2; i++) {
           let apart = f32[at + i] - box[2 + i]
@@ -182,14 +134,14 @@ export class BoxWalk implements Walk {
           if (apart > 0) square += apart * apart
         }
         if (square > most) continue
-        const behind = met === 1 && square >= squares[height]
+        const behind = met === 1 && square >= keys[height]
         if (behind) {
           stack[height + 1] = stack[height]
-          squares[height + 1] = squares[height]
+          keys[height + 1] = keys[height]
         }
         const to = behind ? height : height + met
         stack[to] = i32[base + LINK + child]
-        squares[to] = square
+        keys[to] = square
         met++
       }
       height += met

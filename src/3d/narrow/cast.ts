@@ -123,7 +123,7 @@ function overTriangles(
   let result = MISS
   let side = UNKNOWN
   alongTriangles.begin(ownLine, ownHalf, best)
-  alongTriangles.enter(surface.f32, surface.i32, null, surface.depth)
+  alongTriangles.enter(surface.f32, surface.i32, -1, surface.depth)
   for (let leaf = alongTriangles.next(); leaf !== DONE; leaf = alongTriangles.next()) {
     const first = ~leaf >> 3
     const last = first + (~leaf & 7)

@@ -41,7 +41,7 @@ export function gapToPiece(
   out[DISTANCE] = Infinity
   let nearest = -1
   aroundTriangles.begin(own, limit)
-  aroundTriangles.enter(surface!.f32, surface!.i32, null, surface!.depth)
+  aroundTriangles.enter(surface!.f32, surface!.i32, -1, surface!.depth)
   for (let leaf = aroundTriangles.next(); leaf !== DONE; leaf = aroundTriangles.next()) {
     const first = ~leaf >> 3
     const last = first + (~leaf & 7)

@@ -1,10 +1,11 @@
 /**
  * Builds the tree of a surface: by surface area for what is asked often, or by sorting along a curve through space (Morton
- * codes; Lauterbach et al., 2009), several times faster to build and a little slower to ask. No recursion.
+ * codes; Lauterbach et al., 2009), several times faster to build and a little slower to ask. No recursion. Every triangle is of
+ * every layer: what its collider is, the world has asked.
  */
 import { IntList } from '../../core/table.ts'
 import { partition } from '../tree/build.ts'
-import { EMPTY, LINK, NODE, OUTWARD } from '../tree/words.ts'
+import { BITS, EMPTY, LINK, NODE, OUTWARD } from '../tree/words.ts'
 
 /** Triangles a leaf holds at most. */
 const LEAF = 6
@@ -37,6 +38,7 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
   if (count <= LEAF) {
     for (let i = 6; i < 12; i++) f32[i] = i < 9 ? Infinity : -Infinity
     words[LINK] = ~(count - 1)
+    words[BITS] = -1
     words[LINK + 1] = EMPTY
     fill(f32, 0, order, 0, count, boxes, slack)
     return { order, words, nodes, depth: 1 }
@@ -46,6 +48,7 @@ export function buildNodes(boxes: Float64Array, count: number, bounds: readonly 
   let node = 0
   let level = 1
   for (;;) {
+    words[NODE * node + BITS] = words[NODE * node + BITS + 1] = -1
     const middle = split(first, end)
     for (let side = 1; side >= 0; side--) {
       const from = side === 0 ? first : middle

@@ -2,7 +2,7 @@
  * Walks through the nodes of a tree, that of a world or of a surface, which hand out one leaf after another: whoever asks goes
  * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
  */
-import { DONE, type Walk } from '../../core/pieces.ts'
+import { DONE, Walk } from '../../core/pieces.ts'
 import type * as words from './words.ts'
 
 const NODE: typeof words.NODE = 16
@@ -21,16 +21,7 @@ export function reciprocal(motion: number): number {
 }
 
 /** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
-export class LineWalk implements Walk {
-  private stack = new Int32Array(64)
-  /** Where the box comes to what waits on the stack. */
-  private enters = new Float64Array(64)
-  private height = 0
-  private f32: Float32Array = new Float32Array(0)
-  private i32: Int32Array = new Int32Array(0)
-  private mask = 0
-  private masked = false
-  private limit: Float64Array = new Float64Array(1)
+export class LineWalk extends Walk {
   /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
   private readonly way = new Float64Array(9)
 
@@ -49,28 +40,12 @@ export class LineWalk implements Walk {
       way[3 + i] = per < 0 ? start + grown : start - grown
       way[6 + i] = per
     }
-    this.limit = limit
-    this.height = 0
-  }
-
-  /** See {@link Walk.enter}. @param mask null where nodes have no layers, as those of a surface */
-  enter(f32: Float32Array, i32: Int32Array, mask: number | null, room: number): void {
-    if (this.stack.length < room + 2) {
-      this.stack = new Int32Array(2 * room + 2)
-      this.enters = new Float64Array(2 * room + 2)
-    }
-    this.f32 = f32
-    this.i32 = i32
-    this.mask = mask ?? 0
-    this.masked = mask !== null
-    this.stack[0] = 0
-    this.enters[0] = 0
-    this.height = 1
+    this.restart(limit)
   }
 
   /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
   next(): number {
-    const { f32, i32, mask, masked, stack, enters, way } = this
+    const { f32, i32, mask, stack, keys, way } = this
     const inX = way[0]
     const inY = way[1]
     const inZ = way[2]
@@ -91,7 +66,7 @@ export class LineWalk implements Walk {
     let height = this.height
     while (height > 0) {
       height--
-      if (enters[height] > limit) continue
+      if (keys[height] > limit) continue
       const link = stack[height]
       if (link < 0) {
         this.height = height
@@ -101,10 +76,8 @@ export class LineWalk implements Walk {
       // The farther child waits below the nearer.
       let met = 0
       for (let child = 0; child < 2; child++) {
-        if (masked && (i32[base + BITS + child] & mask) === 0) continue
+        if ((i32[base + BITS + child] & mask) === 0) continue
         const at = base + 6 * child
-        // Nothing is there.
-        if (f32[at] > f32[at + 3]) continue
         const x0 = (f32[at + nearX] - inX) * ix
         const y0 = (f32[at + nearY] - inY) * iy
         const z0 = (f32[at + nearZ] - inZ) * iz
@@ -115,14 +88,14 @@ export class LineWalk implements Walk {
         if (!(x1 >= 0 && y1 >= 0 && z1 >= 0)) continue
         const enter = x0 > y0 ? (x0 > z0 ? x0 : z0) : y0 > z0 ? y0 : z0
         if (enter > limit) continue
-        const behind = met === 1 && enter >= enters[height]
+        const behind = met === 1 && enter >= keys[height]
         if (behind) {
           stack[height + 1] = stack[height]
-          enters[height + 1] = enters[height]
+          keys[height + 1] = keys[height]
         }
         const to = behind ? height : height + met
         stack[to] = i32[base + LINK + child]
-        enters[to] = enter
+        keys[to] = enter
         met++
       }
       height += met
@@ -133,49 +106,25 @@ export class LineWalk implements Walk {
 }
 
 /** Which leaves are within reach of a box that stands. */
-export class BoxWalk implements Walk {
-  private stack = new Int32Array(64)
-  /** Squared distances of what waits on the stack. */
-  private squares = new Float64Array(64)
-  private height = 0
-  private f32: Float32Array = new Float32Array(0)
-  private i32: Int32Array = new Int32Array(0)
-  private mask = 0
-  private masked = false
+export class BoxWalk extends Walk {
   private box: Float64Array = new Float64Array(6)
-  private limit: Float64Array = new Float64Array(1)
 
   /** @param box min x, y, z, max x, y, z @param limit the reach in its first place, read at every step: it may become less */
   begin(box: Float64Array, limit: Float64Array): void {
     this.box = box
-    this.limit = limit
-    this.height = 0
-  }
-
-  enter(f32: Float32Array, i32: Int32Array, mask: number | null, room: number): void {
-    if (this.stack.length < room + 2) {
-      this.stack = new Int32Array(2 * room + 2)
-      this.squares = new Float64Array(2 * room + 2)
-    }
-    this.f32 = f32
-    this.i32 = i32
-    this.mask = mask ?? 0
-    this.masked = mask !== null
-    this.stack[0] = 0
-    this.squares[0] = 0
-    this.height = 1
+    this.restart(limit)
   }
 
   /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
   next(): number {
-    const { f32, i32, mask, masked, stack, squares, box } = this
+    const { f32, i32, mask, stack, keys, box } = this
     const reach = this.limit[0]
     // What overlaps is always within reach.
     const most = reach > 0 ? reach * reach * (1 + 1e-12) : 0
     let height = this.height
     while (height > 0) {
       height--
-      if (squares[height] > most) continue
+      if (keys[height] > most) continue
       const link = stack[height]
       if (link < 0) {
         this.height = height
@@ -184,10 +133,8 @@ export class BoxWalk implements Walk {
       const base = link * NODE
       let met = 0
       for (let child = 0; child < 2; child++) {
-        if (masked && (i32[base + BITS + child] & mask) === 0) continue
+        if ((i32[base + BITS + child] & mask) === 0) continue
         const at = base + 6 * child
-        // Nothing is there.
-        if (f32[at] > f32[at + 3]) continue
         let square = 0
         for (let i = 0; i < 3; i++) {
           let apart = f32[at + i] - box[3 + i]
@@ -195,14 +142,14 @@ export class BoxWalk implements Walk {
           if (apart > 0) square += apart * apart
         }
         if (square > most) continue
-        const behind = met === 1 && square >= squares[height]
+        const behind = met === 1 && square >= keys[height]
         if (behind) {
           stack[height + 1] = stack[height]
-          squares[height + 1] = squares[height]
+          keys[height + 1] = keys[height]
         }
         const to = behind ? height : height + met
         stack[to] = i32[base + LINK + child]
-        squares[to] = square
+        keys[to] = square
         met++
       }
       height += met
