@@ -93,6 +93,18 @@ test('of two that touch to rounding, every mode says the same, with the depth an
   assert.equal(world.overlap.first(place)?.body, deep[0]?.body)
 })
 
+test('a box that touches a disc to the last bit says the same with the depth and without', () => {
+  const random = new Random(12)
+  for (let i = 0; i < 3000; i++) {
+    const height = i === 0 ? 1.47224816153952 : 0.5 + random.between(0, 2)
+    const radius = i % 2 === 0 ? 2.75 : random.below(12) / 4 + 0.25
+    const target: Placed = { shape: circle(radius), at: { x: -0.5 - radius, y: 0 }, angle: Math.PI / 2 }
+    const world = worldOf(target)
+    const place = { shape: box(1, height), at: { x: 0, y: 0 } }
+    assert.equal(world.overlap.any(place), world.overlap.any({ ...place, depth: true }), `${height} high, ${radius}`)
+  }
+})
+
 test('a motion of the least numbers is none: no cast and no ray meets by it what is far away', () => {
   const world = worldOf({ shape: box(0.25, 0.25), at: { x: 0.25, y: -0.25 }, angle: 0 })
   for (const x of [5e-324, 1e-323, 1e-200, 1e-160]) {

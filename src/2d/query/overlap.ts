@@ -106,9 +106,12 @@ function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: nu
 
 const UNKNOWN = -1
 
+/** Part of the coordinates by which a touch is left to the exact test: it must not say otherwise, nor the one with the depth. */
+const DOUBT = 4e-15
+
 /**
  * Whether the one asking shape, a box along the axes, overlaps a piece: 1, 0 or UNKNOWN. It does when any core point of
- * the piece is within its radius; of a circle that is the whole answer.
+ * the piece is within its radius; of a circle that is the whole answer. A touch is not known.
  */
 function boxMeets(bounds: Float64Array, q: Float64Array, at: number, n: number): number {
   const minX = bounds[0]
@@ -116,14 +119,19 @@ function boxMeets(bounds: Float64Array, q: Float64Array, at: number, n: number):
   const maxX = bounds[2]
   const maxY = bounds[3]
   const r = q[at]
+  let known = n === 1 ? 0 : UNKNOWN
   for (let i = at + 1; i <= at + 2 * n; i += 2) {
     const x = q[i]
     const y = q[i + 1]
-    const dx = x < minX ? minX - x : x > maxX ? x - maxX : 0
-    const dy = y < minY ? minY - y : y > maxY ? y - maxY : 0
-    if (dx <= r && dy <= r && (dx === 0 || dy === 0 || Math.sqrt(dx * dx + dy * dy) <= r)) return 1
+    // Beyond the nearer side of each axis; below 0 within.
+    const dx = x + x < minX + maxX ? minX - x : x - maxX
+    const dy = y + y < minY + maxY ? minY - y : y - maxY
+    const beyond = dx <= 0 || dy <= 0 ? (dx > dy ? dx : dy) : Math.sqrt(dx * dx + dy * dy)
+    const doubt = DOUBT * ((x < 0 ? -x : x) + (y < 0 ? -y : y) + r)
+    if (beyond < r - doubt) return 1
+    if (beyond <= r + doubt) known = UNKNOWN
   }
-  return n === 1 ? 0 : UNKNOWN
+  return known
 }
 
 /** Whether a piece overlaps any of the asking pieces, or touches one. */

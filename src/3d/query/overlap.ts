@@ -122,13 +122,13 @@ function meets<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: numbe
   return -1
 }
 
-/** Whether the one asking shape, a box along the axes, holds the middle of a piece: then the two overlap. */
+/** Whether the one asking shape, a box along the axes, holds the middle of a piece well inside: then the two overlap. */
 function holdsPoint(bounds: Float64Array, q: Float64Array, at: number): boolean {
   // Of a plane it is no point; everything else begins with one that lies in it.
   if (q[at] === PLANE) return false
   for (let i = 0; i < 3; i++) {
     const value = q[at + BODY + i]
-    if (value < bounds[i] || value > bounds[3 + i]) return false
+    if (!(value > bounds[i] && value < bounds[3 + i])) return false
   }
   return true
 }
