@@ -24,6 +24,10 @@ export { runs } from './arbitrary.ts'
 /** The few cases are the same in every run, so that a failure is the change's; the long run tries others each time. */
 const SEED = 20261123
 
+/** A failure again, by the seed and the path that it was told with. */
+const { KEEN_SEED: seed, KEEN_PATH: path } = process.env
+const again = seed === undefined ? {} : { seed: Number(seed), ...(path === undefined ? {} : { path }) }
+
 /** Cases of each property in the long run. */
 const LONG = 200_000
 
@@ -33,7 +37,7 @@ const LONG = 200_000
  */
 export const cases = (few: number): fc.Parameters<unknown> =>
   process.env['KEEN_LONG'] === '1'
-    ? { numRuns: LONG, endOnFailure: true }
+    ? { numRuns: LONG, endOnFailure: true, ...again }
     : { numRuns: few, seed: SEED, interruptAfterTimeLimit: 60_000, markInterruptAsFailure: true }
 
 export const point = (reach: number): fc.Arbitrary<Vec3> =>

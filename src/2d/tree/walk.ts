@@ -34,7 +34,7 @@ export class LineWalk extends Walk {
     const { way } = this
     for (let i = 0; i < 2; i++) {
       const start = line[i]
-      const grown = half[i] + SLACK * ((start < 0 ? -start : start) + half[i])
+      const grown = half[i] + SLACK * (Math.abs(start) + Math.abs(line[2 + i]) + half[i])
       const per = reciprocal(line[2 + i])
       way[i] = per < 0 ? start - grown : start + grown
       way[2 + i] = per < 0 ? start + grown : start - grown

@@ -9,6 +9,7 @@ import { belongsToNeighbour } from '../surface/seams.ts'
 import { halfInto, lineInto, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { LineWalk } from '../tree/walk.ts'
+import { gap } from './gap.ts'
 import { gapToPiece } from './standing.ts'
 import { castConvex } from './straight.ts'
 import { startIfRound, turnConvex } from './turn.ts'
@@ -29,6 +30,7 @@ import {
 } from './words.ts'
 
 const record = new Float64Array(GAP_SIZE)
+const shift = new Float64Array(3)
 const triangle = new Float64Array(13)
 const pieceRecord = new Float64Array(CAST_SIZE)
 
@@ -68,6 +70,9 @@ export function castAgainst(
 const RESTS = 1e-9
 const ALONG = 1e-9
 const UNKNOWN = 2
+/** Part of a motion after which a touch is looked at again, and the slope from which it leads in. */
+const NUDGE = 1e-6
+const STEEP = 1e-6
 
 /**
  * Whether a motion goes into the plane of the triangle that stands in `triangle`, from a side of the surface. If it does, the
@@ -84,6 +89,17 @@ function goesInto(line: Float64Array, side: number, hit: Float64Array): boolean 
   if (into <= ALONG * Math.sqrt(square)) return false
   for (let i = 0; i < 3; i++) hit[RAY_NORMAL + i] = side * face[i]
   return true
+}
+
+/** Whether a motion brings a piece into the triangle that stands in `triangle`, a little beyond where it touches it. */
+function comesIn(p: Float64Array, a: number, line: Float64Array, at: number): boolean {
+  let square = 0
+  for (let i = 0; i < 3; i++) {
+    shift[i] = (at + NUDGE) * line[3 + i]
+    square += line[3 + i] * line[3 + i]
+  }
+  gap(p, a, triangle, 0, shift, record)
+  return record[DISTANCE] < -NUDGE * STEEP * Math.sqrt(square)
 }
 
 /** On which side of a surface a piece rests where it starts: 1 on the front, -1 on the back, 0 where it does not. */
@@ -139,7 +155,7 @@ function overTriangles(
           side = turning === null ? sideOf(p, a, surface, q, b) : 0
           triangleInto(surface, index, q, b, triangle)
         }
-        if (side !== 0 && !goesInto(line, side, pieceRecord)) continue
+        if (side !== 0 && !goesInto(line, side, pieceRecord) && !comesIn(p, a, line, pieceRecord[FRACTION])) continue
       }
       const nearer = result === MISS || pieceRecord[FRACTION] < out[FRACTION]
       const same = pieceRecord[FRACTION] === out[FRACTION]

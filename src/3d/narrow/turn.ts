@@ -172,10 +172,11 @@ export function turnConvex(
     if (closing <= 0) return MISS
     const even = left / closing
     if (t + even > limit) return MISS
-    tilted[STEP] = limit - t
+    // To its end, not to the limit: the same steps are taken whatever else was met.
+    tilted[STEP] = 1 - t
     lengthenStep(q, b, turning)
     const further = t + (tilted[STEP] > even ? tilted[STEP] : even)
-    if (further >= limit) return MISS
+    if (further > limit || further >= 1) return MISS
     time[0] = further === t ? t + 1e-16 : further
   }
 }

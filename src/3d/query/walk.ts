@@ -21,6 +21,9 @@ const INSIDE: typeof narrow.INSIDE = 2
 const FRACTION: typeof narrow.FRACTION = 0
 const RAY_SIZE: typeof narrow.RAY_SIZE = 9
 
+/** Part of the coordinates by which bounds are taken as wider: a touch must not be lost to rounding. */
+const SLACK = 2e-15
+
 /**
  * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
  * @param any content with any hit
@@ -74,6 +77,15 @@ function rayTree<K extends Kinds>(
   const farY = 5 - nearY
   const nearZ = iz < 0 ? 5 : 2
   const farZ = 7 - nearZ
+  // As much wider as the rounding of what a test finds: of two hits at one place neither must hide the other.
+  const slack =
+    SLACK * (Math.abs(ox) + Math.abs(oy) + Math.abs(oz) + Math.abs(line[3]) + Math.abs(line[4]) + Math.abs(line[5]))
+  const inX = ix < 0 ? ox - slack : ox + slack
+  const outX = ix < 0 ? ox + slack : ox - slack
+  const inY = iy < 0 ? oy - slack : oy + slack
+  const outY = iy < 0 ? oy + slack : oy - slack
+  const inZ = iz < 0 ? oz - slack : oz + slack
+  const outZ = iz < 0 ? oz + slack : oz - slack
   const masked = mask !== -1 || tree.blank > 0
   let limit = best[FRACTION]
   stack[0] = 0
@@ -91,18 +103,18 @@ function rayTree<K extends Kinds>(
       continue
     }
     const base = (link * NODE) | 0
-    const x00 = (f32[(base + nearX) | 0] - ox) * ix
-    const x01 = (f32[(base + farX) | 0] - ox) * ix
-    const y00 = (f32[(base + nearY) | 0] - oy) * iy
-    const y01 = (f32[(base + farY) | 0] - oy) * iy
-    const z00 = (f32[(base + nearZ) | 0] - oz) * iz
-    const z01 = (f32[(base + farZ) | 0] - oz) * iz
-    const x10 = (f32[(base + nearX + 6) | 0] - ox) * ix
-    const x11 = (f32[(base + farX + 6) | 0] - ox) * ix
-    const y10 = (f32[(base + nearY + 6) | 0] - oy) * iy
-    const y11 = (f32[(base + farY + 6) | 0] - oy) * iy
-    const z10 = (f32[(base + nearZ + 6) | 0] - oz) * iz
-    const z11 = (f32[(base + farZ + 6) | 0] - oz) * iz
+    const x00 = (f32[(base + nearX) | 0] - inX) * ix
+    const x01 = (f32[(base + farX) | 0] - outX) * ix
+    const y00 = (f32[(base + nearY) | 0] - inY) * iy
+    const y01 = (f32[(base + farY) | 0] - outY) * iy
+    const z00 = (f32[(base + nearZ) | 0] - inZ) * iz
+    const z01 = (f32[(base + farZ) | 0] - outZ) * iz
+    const x10 = (f32[(base + nearX + 6) | 0] - inX) * ix
+    const x11 = (f32[(base + farX + 6) | 0] - outX) * ix
+    const y10 = (f32[(base + nearY + 6) | 0] - inY) * iy
+    const y11 = (f32[(base + farY + 6) | 0] - outY) * iy
+    const z10 = (f32[(base + nearZ + 6) | 0] - inZ) * iz
+    const z11 = (f32[(base + farZ + 6) | 0] - outZ) * iz
     const enter0 = x00 > y00 ? (x00 > z00 ? x00 : z00) : y00 > z00 ? y00 : z00
     const enter1 = x10 > y10 ? (x10 > z10 ? x10 : z10) : y10 > z10 ? y10 : z10
     let hit0 =

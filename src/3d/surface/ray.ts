@@ -25,7 +25,7 @@ export const SURFACE_RAY_SIZE = 6
 
 /** Splits a double into two halves of 26 bits. */
 const SPLITTER = 134217729
-/** Part of its square extent across the ray below which the area of a triangle is that of a line: its weights have few digits. */
+/** Part of the square of its longest edge below which the area of a triangle is that of a line: its weights have few digits. */
 const THIN = 1e-8
 /** Part of the size of all by which bounds are widened: more than the rounding of sheared corners. */
 const SLACK = 2e-15
@@ -185,7 +185,7 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
         cold[6] = u
         cold[7] = v
         cold[8] = w
-        if (!resolve()) continue
+        if (!resolve(corners, at)) continue
         u = cold[6]
         v = cold[7]
         w = cold[8]
@@ -225,22 +225,37 @@ function facesAway(corners: Float64Array, at: number, dx: number, dy: number, dz
 }
 
 /**
- * Settles a test in which an edge passes the ray so near that its product came out as zero, or in which the triangle is a line
- * as the ray sees it.
+ * Settles a test in which an edge passes the ray so near that its product came out as zero, or in which the triangle has next to
+ * no area as the ray sees it. (What is only seen edge on keeps its weights.)
  * @returns whether the ray meets the triangle
  */
-function resolve(): boolean {
+function resolve(corners: Float64Array, at: number): boolean {
   const u = sign(4, 3, 5, 2)
   const v = sign(0, 5, 1, 4)
   const w = sign(2, 1, 3, 0)
   if ((u < 0 || v < 0 || w < 0) && (u > 0 || v > 0 || w > 0)) return false
   // Seen edge on: no area, and what it bounds is met by its neighbours.
   if (u === 0 && v === 0 && w === 0) return false
-  const det = cold[6] + cold[7] + cold[8]
-  let thin = 0
-  for (let i = 0; i < 6; i++) thin += THIN * cold[i] * cold[i]
-  if (det < thin && det > -thin) weighLine(u < 0 || v < 0 || w < 0 ? -1 : 1)
+  if (cold[6] + cold[7] + cold[8] === 0 || isSliver(corners, at)) weighLine(u < 0 || v < 0 || w < 0 ? -1 : 1)
   return true
+}
+
+/** Whether a triangle is as good as a line. */
+function isSliver(corners: Float64Array, at: number): boolean {
+  const ex = corners[at + 3] - corners[at]
+  const ey = corners[at + 4] - corners[at + 1]
+  const ez = corners[at + 5] - corners[at + 2]
+  const fx = corners[at + 6] - corners[at]
+  const fy = corners[at + 7] - corners[at + 1]
+  const fz = corners[at + 8] - corners[at + 2]
+  const nx = ey * fz - ez * fy
+  const ny = ez * fx - ex * fz
+  const nz = ex * fy - ey * fx
+  const ee = ex * ex + ey * ey + ez * ez
+  const ff = fx * fx + fy * fy + fz * fz
+  const gg = (fx - ex) * (fx - ex) + (fy - ey) * (fy - ey) + (fz - ez) * (fz - ez)
+  const longest = ee > ff ? (ee > gg ? ee : gg) : ff > gg ? ff : gg
+  return nx * nx + ny * ny + nz * nz < THIN * THIN * longest * longest
 }
 
 /** Writes weights of the place on the longest edge that is nearest to the ray, as it is seen along it. */

@@ -34,7 +34,7 @@ export class LineWalk extends Walk {
     const { way } = this
     for (let i = 0; i < 3; i++) {
       const start = line[i]
-      const grown = half[i] + SLACK * ((start < 0 ? -start : start) + half[i])
+      const grown = half[i] + SLACK * (Math.abs(start) + Math.abs(line[3 + i]) + half[i])
       const per = reciprocal(line[3 + i])
       way[i] = per < 0 ? start - grown : start + grown
       way[3 + i] = per < 0 ? start + grown : start - grown
