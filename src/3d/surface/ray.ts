@@ -23,6 +23,8 @@ export const SURFACE_WEIGHTS = 2
 export const SURFACE_BACK = 5
 export const SURFACE_RAY_SIZE = 6
 
+/** By how much a limit is wider before a division: its rounding. */
+const WIDER = 1 + 1e-15
 /** Splits a double into two halves of 26 bits. */
 const SPLITTER = 134217729
 /** Part of the square of its longest edge below which the area of a triangle is that of a line: its weights have few digits. */
@@ -194,8 +196,12 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
       if (front && det < 0) continue
       const reach = (u * az + v * bz + w * cz) * sz
       // Along the motion and short of the limit, before anything is divided.
-      if (det > 0 ? !(reach > 0 && reach <= limit * det) : !(reach < 0 && reach >= limit * det)) continue
-      limit = reach / det
+      if (det > 0 ? !(reach > 0 && reach <= WIDER * limit * det) : !(reach < 0 && reach >= WIDER * limit * det))
+        continue
+      // The fraction itself is compared, so that of two shapes in the same place both count.
+      const fraction = reach / det
+      if (fraction > limit) continue
+      limit = fraction
       found = triangle
       foundU = u / det
       foundV = v / det
