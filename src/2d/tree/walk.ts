@@ -11,6 +11,8 @@ const BITS: typeof words.BITS = 10
 
 /** Part of the coordinates by which what moves is wider: a touch must not be lost to rounding. */
 const SLACK = 2e-15
+/** A size that is none, but enough that what is flat lies within a reach of it. */
+const LEAST = 1e-280
 /** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
 const STEEP = 1e300
 
@@ -32,9 +34,11 @@ export class LineWalk extends Walk {
    */
   begin(line: Float64Array, half: Float64Array, limit: Float64Array): void {
     const { way } = this
+    let size = LEAST
+    for (let i = 0; i < 2; i++) size += Math.abs(line[i]) + Math.abs(line[2 + i]) + half[i]
     for (let i = 0; i < 2; i++) {
       const start = line[i]
-      const grown = half[i] + SLACK * (Math.abs(start) + Math.abs(line[2 + i]) + half[i])
+      const grown = half[i] + SLACK * size
       const per = reciprocal(line[2 + i])
       way[i] = per < 0 ? start - grown : start + grown
       way[2 + i] = per < 0 ? start + grown : start - grown
