@@ -1,0 +1,278 @@
+/** The gap of a point and a core in closed form: segments, boxes, cylinders and cones. */
+import type * as shape from '../shapes/words.ts'
+import type * as words from './words.ts'
+
+const BODY: typeof shape.BODY = 4
+const POINT_COUNT: typeof shape.POINT_COUNT = 1
+const POINTS: typeof shape.POINTS = 0
+const BOX: typeof shape.BOX = 1
+const CYLINDER: typeof shape.CYLINDER = 2
+const CONE: typeof shape.CONE = 3
+const DISTANCE: typeof words.DISTANCE = 0
+const NORMAL: typeof words.NORMAL = 1
+const POINT_A: typeof words.POINT_A = 4
+const POINT_B: typeof words.POINT_B = 7
+
+/** Metres whose square still has all its digits. */
+const TINY = 1e-150
+/** Part of the coordinates by which a closed form is rounded. */
+const ROUNDING = 1e-14
+
+const dir = new Float64Array(3)
+
+/** Whether there is one against a core. */
+export function hasClosedForm(q: Float64Array, b: number): boolean {
+  const kind = q[b]
+  return kind === BOX || kind === CYLINDER || kind === CONE || (kind === POINTS && q[b + POINT_COUNT] <= 2)
+}
+
+/** The point in `out[POINT_A]` against a core: distance, normal from the point to the core, and the core's nearest point. */
+export function pointGap(q: Float64Array, b: number, out: Float64Array): void {
+  const kind = q[b]
+  if (kind === BOX) pointBox(q, b + BODY, out)
+  else if (kind === POINTS) pointSegment(q, b + BODY, q[b + POINT_COUNT], out)
+  else pointRound(q, b + BODY, kind === CONE, out)
+}
+
+function pointSegment(q: Float64Array, c: number, count: number, out: Float64Array): void {
+  const x = out[POINT_A]
+  const y = out[POINT_A + 1]
+  const z = out[POINT_A + 2]
+  let cx = q[c]
+  let cy = q[c + 1]
+  let cz = q[c + 2]
+  let ex = 0
+  let ey = 0
+  let ez = 0
+  let inner = false
+  if (count === 2) {
+    ex = q[c + 3] - cx
+    ey = q[c + 4] - cy
+    ez = q[c + 5] - cz
+    const along = (x - cx) * ex + (y - cy) * ey + (z - cz) * ez
+    const square = ex * ex + ey * ey + ez * ez
+    const t = along <= 0 ? 0 : along >= square ? 1 : along / square
+    inner = t > 0 && t < 1
+    if (t === 1) {
+      cx = q[c + 3]
+      cy = q[c + 4]
+      cz = q[c + 5]
+    } else {
+      cx += t * ex
+      cy += t * ey
+      cz += t * ez
+    }
+  }
+  let dx = cx - x
+  let dy = cy - y
+  let dz = cz - z
+  if (inner) {
+    // Very near, what is left of it along the segment is rounding, and there is much of it.
+    const square = ex * ex + ey * ey + ez * ez
+    const rest = (dx * ex + dy * ey + dz * ez) / square
+    dx -= rest * ex
+    dy -= rest * ey
+    dz -= rest * ez
+  }
+  const length = Math.sqrt(dx * dx + dy * dy + dz * dz)
+  // On the segment, by rounding, there is no direction to it; of two points the difference is exact.
+  const none = count === 2 ? TINY + ROUNDING * Math.sqrt(ex * ex + ey * ey + ez * ez) : TINY
+  out[DISTANCE] = length > none ? length : 0
+  out[POINT_B] = cx
+  out[POINT_B + 1] = cy
+  out[POINT_B + 2] = cz
+  if (length > none) {
+    out[NORMAL] = dx / length
+    out[NORMAL + 1] = dy / length
+    out[NORMAL + 2] = dz / length
+    return
+  }
+  // In the same place: any direction across the segment, so that the way out is the least.
+  acrossTo(ex, ey, ez, out)
+}
+
+/** Writes a unit direction across another one (or up, where that is zero) as the normal. */
+function acrossTo(ex: number, ey: number, ez: number, out: Float64Array): void {
+  const wx = ex < 0 ? -ex : ex
+  const wy = ey < 0 ? -ey : ey
+  const wz = ez < 0 ? -ez : ez
+  if (wx < TINY && wz < TINY) {
+    out[NORMAL] = wy < TINY ? 0 : 1
+    out[NORMAL + 1] = wy < TINY ? 1 : 0
+    out[NORMAL + 2] = 0
+    return
+  }
+  // Across both it and y.
+  const length = Math.sqrt(wx * wx + wz * wz)
+  out[NORMAL] = ez / length
+  out[NORMAL + 1] = 0
+  out[NORMAL + 2] = -ex / length
+}
+
+function pointBox(q: Float64Array, c: number, out: Float64Array): void {
+  const x = out[POINT_A] - q[c]
+  const y = out[POINT_A + 1] - q[c + 1]
+  const z = out[POINT_A + 2] - q[c + 2]
+  let square = 0
+  let least = Infinity
+  let axis = 0
+  let side = 1
+  for (let i = 0; i < 3; i++) {
+    const at = c + 3 + 3 * i
+    const half = q[c + 12 + i]
+    const local = x * q[at] + y * q[at + 1] + z * q[at + 2]
+    const over = (local < 0 ? -local : local) - half
+    const inside = over > 0 ? (local < 0 ? -half : half) : local
+    // The difference from the point to the nearest one, along each axis.
+    dir[i] = inside - local
+    if (over > 0) square += over * over
+    if (-over < least) {
+      least = -over
+      axis = i
+      side = local < 0 ? -1 : 1
+    }
+  }
+  if (square > 0) {
+    const length = Math.sqrt(square)
+    out[DISTANCE] = length
+    for (let k = 0; k < 3; k++) {
+      const step = dir[0] * q[c + 3 + k] + dir[1] * q[c + 6 + k] + dir[2] * q[c + 9 + k]
+      out[NORMAL + k] = step / length
+      out[POINT_B + k] = out[POINT_A + k] + step
+    }
+    return
+  }
+  // The way out of the nearest face; the normal leads from the point into the box.
+  out[DISTANCE] = 0 - least
+  for (let k = 0; k < 3; k++) {
+    const n = side * q[c + 3 + 3 * axis + k]
+    out[NORMAL + k] = 0 - n
+    out[POINT_B + k] = out[POINT_A + k] + least * n
+  }
+}
+
+/** A point against a cylinder or a cone: in the half plane of the axis and the point, a rectangle or a triangle. */
+function pointRound(q: Float64Array, c: number, isCone: boolean, out: Float64Array): void {
+  const ux = q[c + 3]
+  const uy = q[c + 4]
+  const uz = q[c + 5]
+  const hh = q[c + 6]
+  const disc = q[c + 7]
+  const x = out[POINT_A] - q[c]
+  const y = out[POINT_A + 1] - q[c + 1]
+  const z = out[POINT_A + 2] - q[c + 2]
+  const up = x * ux + y * uy + z * uz
+  let rx = x - up * ux
+  let ry = y - up * uy
+  let rz = z - up * uz
+  // Once more: near the axis most of what is left is rounding, and not across it.
+  const rest = rx * ux + ry * uy + rz * uz
+  rx -= rest * ux
+  ry -= rest * uy
+  rz -= rest * uz
+  const away = Math.sqrt(rx * rx + ry * ry + rz * rz)
+  if (away > TINY) {
+    rx /= away
+    ry /= away
+    rz /= away
+  } else {
+    acrossTo(ux, uy, uz, out)
+    rx = out[NORMAL]
+    ry = out[NORMAL + 1]
+    rz = out[NORMAL + 2]
+  }
+  // The nearest place of the profile, and whether the point lies inside.
+  let toAway = away
+  let toUp = up
+  let inside = false
+  // Out of the profile, where the point lies inside or on it.
+  let outAway = 0
+  let outUp = 0
+  if (isCone) {
+    const height = 2 * hh
+    const length = Math.sqrt(disc * disc + height * height)
+    const na = height / length
+    const nu = disc / length
+    const side = (away - disc) * na + (up + hh) * nu
+    const below = -hh - up
+    if (side <= 0 && below <= 0) {
+      inside = true
+      const bySide = side >= below
+      outAway = bySide ? na : 0
+      outUp = bySide ? nu : -1
+      const reach = bySide ? -side : -below
+      toAway = away + reach * outAway
+      toUp = up + reach * outUp
+      if (toAway < 0) toAway = 0
+    } else {
+      // The nearer of the base and the side, from the rim to the tip.
+      const onBase = away < disc ? away : disc
+      const baseSquare = (away - onBase) * (away - onBase) + (below > 0 ? below * below : (up + hh) * (up + hh))
+      let t = ((up + hh) * height - (away - disc) * disc) / (length * length)
+      t = t < 0 ? 0 : t > 1 ? 1 : t
+      const sideAway = disc - t * disc
+      const sideUp = t === 1 ? hh : -hh + t * height
+      const sideSquare = (away - sideAway) * (away - sideAway) + (up - sideUp) * (up - sideUp)
+      toAway = baseSquare <= sideSquare ? onBase : sideAway
+      toUp = baseSquare <= sideSquare ? -hh : sideUp
+    }
+  } else {
+    const overAway = away - disc
+    const overUp = (up < 0 ? -up : up) - hh
+    if (overAway <= 0 && overUp <= 0) {
+      inside = true
+      if (overAway >= overUp) {
+        outAway = 1
+        toAway = disc
+      } else {
+        outUp = up < 0 ? -1 : 1
+        toUp = up < 0 ? -hh : hh
+      }
+    } else {
+      if (overAway > 0) toAway = disc
+      if (overUp > 0) toUp = up < 0 ? -hh : hh
+    }
+  }
+  const da = toAway - away
+  const du = toUp - up
+  const distance = Math.sqrt(da * da + du * du)
+  if (!inside && distance <= (isCone ? ROUNDING * (hh + disc) : TINY)) {
+    // On the surface, by rounding: out of what it lies on.
+    inside = true
+    const above = (up < 0 ? -up : up) - hh
+    const base = isCone && toUp === -hh && away < disc
+    outUp = base ? -1 : isCone ? disc : above > away - disc ? up : 0
+    outAway = base ? 0 : isCone ? 2 * hh : outUp === 0 ? 1 : 0
+    const length = Math.sqrt(outUp * outUp + outAway * outAway)
+    outUp /= length
+    outAway /= length
+  }
+  out[DISTANCE] = inside ? 0 - distance : distance
+  let na = inside ? -outAway : da / distance
+  let nu = inside ? -outUp : du / distance
+  if (isCone && !inside) {
+    // Very near, a difference has few digits: of the side and of the base the normal is known, and at the rim and the tip it
+    // lies between those of what meets there.
+    const length = Math.sqrt(disc * disc + 4 * hh * hh)
+    const sideAway = (-2 * hh) / length
+    const sideUp = -disc / length
+    const onBase = toUp === -hh
+    const bySide = na * sideUp - nu * sideAway
+    if (onBase ? bySide < 0 && toAway === disc : toUp < hh || bySide > 0) {
+      na = sideAway
+      nu = sideUp
+    } else if (onBase && (toAway < disc || na > 0)) {
+      na = 0
+      nu = 1
+    } else if (toUp === hh && na > 0) {
+      na = 0
+      nu = -1
+    }
+  }
+  out[NORMAL] = na * rx + nu * ux
+  out[NORMAL + 1] = na * ry + nu * uy
+  out[NORMAL + 2] = na * rz + nu * uz
+  out[POINT_B] = q[c] + (toUp * ux + toAway * rx)
+  out[POINT_B + 1] = q[c + 1] + (toUp * uy + toAway * ry)
+  out[POINT_B + 2] = q[c + 2] + (toUp * uz + toAway * rz)
+}
