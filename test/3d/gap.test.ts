@@ -153,6 +153,20 @@ test('a tip all but on a plate that is a hundred times as thin as long is led ou
   }
 })
 
+test('cones about nearly the same axis that are apart are not told to overlap', () => {
+  const lean = { x: -1.5e-62, y: 0, z: 0.00008987224411332197, w: 0.9999999959614898 }
+  const tall = at(cone(3, 0.6425874431293749), 0, 0.5, 0)
+  const flat = at(cone(0.030917261317208306, 0.09831777715971982), 0, 0, 0, lean)
+  const { distance, normal } = measure(tall, flat)
+  assert.ok(Math.abs(distance + 0.51826396) < 1e-6, `${distance}`)
+  for (const gap of [0.1, 0.01, 1e-3, 1e-4, 1e-5, 3e-7, 1e-7]) {
+    const found = measure({ ...tall, at: add(tall.at, normal, distance - gap) }, flat)
+    assert.ok(Math.abs(found.distance - gap) < 1e-9, `${found.distance}, but they are ${gap} apart`)
+    const beside = norm(add(sub(found.a, found.b), found.normal, found.distance))
+    assert.ok(beside < 1e-6, `its points lie ${beside} beside its normal`)
+  }
+})
+
 test('exact touch is exactly 0', () => {
   const flat = rotationAbout({ x: 0, y: 0, z: 1 }, Math.PI / 2)
   const cube = hull([-0.5, 0.5].flatMap((x) => [-0.5, 0.5].flatMap((y) => [-0.5, 0.5].map((z) => ({ x, y, z })))))

@@ -31,6 +31,8 @@ export const simplex = { count: 0, sure: false }
 /** What is nearer than this part of the size of all has met. */
 const MET = 1e-13
 const MAX_STEPS = 128
+/** The rounding of the volume of a tetrahedron, as a part of the product of three of its edges. */
+const VOLUME = 2e-15
 /** The rounding of a corner, as a part of the size of all. */
 const ROUNDING = 1e-15
 /** By how much weights may miss the nearest point: a part of its distance, and of the size of all. */
@@ -402,7 +404,7 @@ function inTetrahedron(): boolean {
   return false
 }
 
-/** Whether the origin lies on the other side of a face from the fourth corner. */
+/** Whether the origin lies on the other side of a face from the fourth corner, or too near to it to tell. */
 function beyond(i: number, j: number, k: number, other: number): boolean {
   const ax = W[3 * i]
   const ay = W[3 * i + 1]
@@ -421,7 +423,11 @@ function beyond(i: number, j: number, k: number, other: number): boolean {
   const gz = W[3 * other + 2] - az
   const own = nx * gx + ny * gy + nz * gz
   const origin = -(nx * ax + ny * ay + nz * az)
-  return own > 0 ? origin < 0 : origin > 0
+  // By less than rounding it is on neither side: of a sliver any of four signs may be wrong, and all that is far would be inside.
+  const ef = (ex * ex + ey * ey + ez * ez) * (fx * fx + fy * fy + fz * fz)
+  const rounding = VOLUME * Math.sqrt(ef * (ax * ax + ay * ay + az * az))
+  if (own * own <= VOLUME * VOLUME * ef * (gx * gx + gy * gy + gz * gz)) return true
+  return own > 0 ? origin <= rounding : origin >= -rounding
 }
 
 /** Whether the four corners have no volume, to their rounding. */
