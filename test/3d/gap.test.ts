@@ -3,6 +3,7 @@ import { test } from 'node:test'
 import fc from 'fast-check'
 import { type AskingShape3, box, capsule, cone, cylinder, hull, rotationAbout, sphere } from '../../src/3d/index.ts'
 import { gap, HERE, meet } from '../../src/3d/narrow/gap.ts'
+import { NEAR_SIZE, nearest } from '../../src/3d/narrow/nearest.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narrow/words.ts'
 import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
@@ -154,14 +155,23 @@ test('a tip all but on a plate that is a hundred times as thin as long is led ou
 })
 
 test('cones about nearly the same axis that are apart are not told to overlap', () => {
-  const lean = { x: -1.5e-62, y: 0, z: 0.00008987224411332197, w: 0.9999999959614898 }
-  const tall = at(cone(3, 0.6425874431293749), 0, 0.5, 0)
-  const flat = at(cone(0.030917261317208306, 0.09831777715971982), 0, 0, 0, lean)
+  const lean = {
+    x: -1.509085466522461e-62,
+    y: -1.3194917314973932e-195,
+    z: 0.00008987224411332197,
+    w: 0.9999999959614898,
+  }
+  const none = { x: 0, y: 0, z: 6.98595330499352e-279, w: 1 }
+  const tall = at(cone(3, 0.6425874431293749), -5.482692309955586e-194, 0.5, -2.5050830465709982e-269, none)
+  const flat = at(cone(0.030917261317208306, 0.09831777715971982), 6.1e-302, 6.4e-323, 2.095229348390764e-156, lean)
   // A way out of the one from the other, and how long it is.
   const normal = v(-0.9778131400163577, 0.20944504128808555, -0.003773313024805065)
+  const near = new Float64Array(NEAR_SIZE)
   for (const gap of [0.1, 0.01, 1e-3, 1e-4, 1e-5, 3e-7, 1e-7]) {
-    const led = scale(normal, -0.5182639603625238 - gap)
-    const found = measure(tall, flat, Float64Array.of(led.x, led.y, led.z))
+    const led = scale(normal, -(0.5182639603625238 + gap))
+    const shift = Float64Array.of(led.x, led.y, led.z)
+    assert.ok(nearest(block(tall), 0, block(flat), 0, shift, near), `they are ${gap} apart`)
+    const found = measure(tall, flat, shift)
     assert.ok(Math.abs(found.distance - gap) < 1e-6 * gap + 1e-10, `${found.distance}, but they are ${gap} apart`)
     const beside = norm(add(sub(found.a, found.b), found.normal, found.distance))
     assert.ok(beside < 1e-6, `its points lie ${beside} beside its normal`)
