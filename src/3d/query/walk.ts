@@ -15,6 +15,7 @@ import type { Scratch } from './scratch.ts'
 const NODE: typeof words.NODE = 16
 const LINK: typeof words.LINK = 12
 const BITS: typeof words.BITS = 14
+const EMPTY: typeof words.EMPTY = -1
 const MISS: typeof narrow.MISS = 0
 const HIT: typeof narrow.HIT = 1
 const INSIDE: typeof narrow.INSIDE = 2
@@ -62,6 +63,11 @@ function rayTree<K extends Kinds>(
   const { f32, i32 } = tree
   const { line, best, asking } = scratch
   const mask = asking.mask
+  if (tree.count === 1) {
+    // As where a level is one mesh: its own tree begins with the same bounds.
+    const side = i32[LINK] < 0 && i32[LINK] !== EMPTY ? 0 : 1
+    return (i32[BITS + side] & mask) !== 0 && tryPiece(space, scratch, -2 - i32[LINK + side], check) && any
+  }
   const stack = scratch.walkStack(tree.nodes + 2)
   const enters = scratch.walkEnters
   const ox = line[0]
