@@ -84,9 +84,10 @@ export function castConvex(
 }
 
 /**
- * Whether a straight way only grazes what it has come to, at `shift` and with the gap in `record`: seen along the way, the two overlap by no more than rounding. What slides
- * over the seam of two boxes in one plane must not be held by it. A polygon of farthest points of their difference, seen so, is
- * grown at the side nearest to the origin, until the origin lies well inside of all, or a side lies on the rim.
+ * Whether a straight way only grazes what it has come to, at `shift` and with the gap in `record`: seen along the way, the two
+ * overlap by no more than rounding. What slides over the seam of two boxes in one plane must not be held by it. A polygon of
+ * farthest points of their difference, seen so, is grown at the side nearest to the origin, until the origin lies well inside of
+ * all, or a side lies on the rim.
  */
 function grazes(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array): boolean {
   const rounding = roundingOf(p, a, q, b, shift, record)
