@@ -183,9 +183,10 @@ export function turnConvex(
 
 /**
  * Writes how far a turning piece, as it stands in `moved` with its gap in `record`, can go on before it may come to the plane
- * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h about ω a point at r moves by h ω x r, and beyond that by no more than h² |ω| |ω x r| / 2;
- * so the farthest of all along the normal n is that along n + h n x ω, and what is left of the gap is a concave function of h. Its zero is come to
- * from both sides: from below by chords, from above by tangents.
+ * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h about ω a
+ * point at r moves by h ω x r, and beyond that by no more than h² |ω| |ω x r| / 2; so the farthest of all along the normal n is
+ * that along n + h n x ω, and what is left of the gap is a concave function of h. Its zero is come to from both sides: from below
+ * by chords, from above by tangents.
  */
 function lengthenStep(q: Float64Array, b: number, turning: Float64Array): void {
   const nx = record[NORMAL]
