@@ -297,7 +297,11 @@ function gaps(make: (random: Random) => Shape3): () => number {
 }
 
 function pairsBench(): void {
-  head('signed distance of two shapes at random places, one pair in four to one in ten overlapping', 'pairs a second', 'time / that of boxes')
+  head(
+    'signed distance of two shapes at random places, one pair in four to one in ten overlapping',
+    'pairs a second',
+    'time / that of boxes',
+  )
   const onBall = (count: number) => (random: Random) =>
     hull(
       Array.from({ length: count }, () => {
