@@ -27,6 +27,7 @@ import {
   sphere,
 } from '../../src/3d/index.ts'
 import { askingShape, cases, direction, type Placed3, placedAny, point, rotation } from '../helpers/arbitrary3.ts'
+import { Random } from '../helpers/random.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 import { add, dot, norm, type P, product, scale, sub } from '../oracle/solid.ts'
 
@@ -242,6 +243,32 @@ test('a cast in a world meets what it meets of each shape alone, turning or not'
     }),
     cases(250),
   )
+})
+
+test('of shapes met at one place, first and all name the same, rays and turning casts', () => {
+  const random = new Random(8)
+  const world = createWorld({ layers })
+  const add = (shape: Shape3, at: P): void => {
+    world.add({ type: 'static', at, colliders: [{ shape, layer: 'rock' }] })
+  }
+  add(halfspace({ x: 0, y: 1, z: 0 }, 0), { x: 0, y: 0, z: 0 })
+  add(heightfield({ columns: 4, rows: 4, heights: new Array(16).fill(0), cell: 3 }), { x: 0, y: 0, z: 0 })
+  add(halfspace({ x: 1e-17, y: 3, z: 0 }, 0), { x: 0, y: 0, z: 0 })
+  add(box(9, 2, 9), { x: 0, y: -1, z: 0 })
+  const place = (y: number): P => ({ x: random.between(-4, 4), y, z: random.between(-4, 4) })
+  for (let i = 0; i < 2000; i++) {
+    const way = { from: place(random.between(0.5, 3)), to: place(random.between(-3, -0.5)) }
+    const rays = world.raycast.all(way)
+    const ray = world.raycast.first(way)
+    assert.ok(rays.length === 4 && ray !== null)
+    assert.ok(ray.body === rays[0].body && ray.fraction === rays[0].fraction, `ray ${i}: ${ray.fraction}`)
+    if (i % 10 !== 0) continue
+    const cast = { shape: box(0.25, 0.25, 0.25), ...way, turn: place(1) }
+    const casts = world.shapecast.all(cast)
+    const first = world.shapecast.first(cast)
+    assert.ok(casts.length > 0 && first !== null)
+    assert.ok(first.body === casts[0].body && first.fraction === casts[0].fraction, `cast ${i}: ${first.fraction}`)
+  }
 })
 
 test('overlap and nearest agree with the distance to each shape', () => {
