@@ -4,6 +4,15 @@ import type { IntList } from './table.ts'
 /** What a walk hands out when it is over; links of leaves are below 0. */
 export const DONE = 0
 
+/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
+const STEEP = 1e300
+
+/** One over a motion, or what stands for it. */
+export function reciprocal(motion: number): number {
+  const value = 1 / motion
+  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
+}
+
 /**
  * A walk through the nodes of a tree, which hands out one leaf after another: whoever asks goes on when it likes, and nothing is
  * made for it. A dimension says which nodes it goes to. It is in one place at a time, and may be begun anew before it is over.

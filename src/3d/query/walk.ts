@@ -2,13 +2,13 @@
  * The walks through the trees. Boxes are met by slabs (Williams et al., 2005).
  */
 import type { Kinds } from '../../core/handle.ts'
+import { reciprocal } from '../../core/pieces.ts'
 import { rayAgainst } from '../narrow/ray.ts'
 import type * as narrow from '../narrow/words.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { SURFACE } from '../shapes/words.ts'
 import type { Space3 } from '../space.ts'
 import type { Tree } from '../tree/tree.ts'
-import { reciprocal } from '../tree/walk.ts'
 import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
 

@@ -4,8 +4,9 @@
  * products the sign is right or zero; where it is zero the products are compared exactly (Dekker, 1971), so every edge
  * gives the same answer to both of its triangles, and nothing slips between.
  */
+
+import { reciprocal } from '../../core/pieces.ts'
 import type * as narrow from '../narrow/words.ts'
-import { reciprocal } from '../tree/walk.ts'
 import type * as words from '../tree/words.ts'
 import type { Surface } from './surface.ts'
 

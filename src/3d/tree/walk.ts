@@ -2,7 +2,7 @@
  * Walks through the nodes of a tree, that of a world or of a surface, which hand out one leaf after another: whoever asks goes
  * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
  */
-import { DONE, Walk } from '../../core/pieces.ts'
+import { DONE, reciprocal, Walk } from '../../core/pieces.ts'
 import type * as words from './words.ts'
 
 const NODE: typeof words.NODE = 16
@@ -13,15 +13,6 @@ const BITS: typeof words.BITS = 14
 const SLACK = 2e-15
 /** A size that is none, but enough that what is flat lies within a reach of it. */
 const LEAST = 1e-280
-/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
-const STEEP = 1e300
-
-/** One over a motion, or what stands for it. */
-export function reciprocal(motion: number): number {
-  const value = 1 / motion
-  return motion === 0 || value > STEEP ? STEEP : value < -STEEP ? -STEEP : value
-}
-
 /** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
 export class LineWalk extends Walk {
   /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
