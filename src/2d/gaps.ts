@@ -6,6 +6,7 @@ import { type Column, IntList } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { PLANE } from './shapes/shape.ts'
 import type { Tree } from './tree/tree.ts'
 
 /** Up to so many pairs of pieces are tried one by one. */
@@ -130,20 +131,13 @@ export class Gaps {
 
   /** Whether no piece of the one is near any of the other, by the wide bounds. */
   fatApart(a: number, b: number): boolean {
-    const { first } = this.geometry
-    const fat = this.geometry.fat.data
-    if (this.geometry.pieceCount.data[a] * this.geometry.pieceCount.data[b] > FEW) return !this.nearMany(a, b)
-    for (let p = first.data[a]; p !== NONE; p = this.geometry.after(p)) {
-      for (let q = first.data[b]; q !== NONE; q = this.geometry.after(q)) {
-        if (
-          fat[4 * p] <= fat[4 * q + 2] &&
-          fat[4 * q] <= fat[4 * p + 2] &&
-          fat[4 * p + 1] <= fat[4 * q + 3] &&
-          fat[4 * q + 1] <= fat[4 * p + 3]
-        ) {
-          return false
-        }
-      }
+    const { geometry } = this
+    const { first, pieceCount } = geometry
+    // What has no bounds is in no tree, and is the only piece of its collider.
+    const bounded = geometry.kindOf(first.data[a]) !== PLANE && geometry.kindOf(first.data[b]) !== PLANE
+    if (bounded && pieceCount.data[a] * pieceCount.data[b] > FEW) return !this.nearMany(a, b)
+    for (let p = first.data[a]; p !== NONE; p = geometry.after(p)) {
+      for (let q = first.data[b]; q !== NONE; q = geometry.after(q)) if (!geometry.wideApart(p, q)) return false
     }
     return true
   }

@@ -164,6 +164,33 @@ export class Geometry {
     bounds[4 * piece + 3] = maxY + r
   }
 
+  /**
+   * Whether the wide bounds of two pieces are apart. A plane has no bounds: a piece is apart from it when its own are wholly
+   * outside the solid half. Two planes never are.
+   */
+  wideApart(p: number, q: number): boolean {
+    const fat = this.fat.data
+    if (this.kindOf(q) === PLANE) return this.kindOf(p) !== PLANE && this.isOutside(fat, p, q)
+    if (this.kindOf(p) === PLANE) return this.isOutside(fat, q, p)
+    return (
+      fat[4 * p] > fat[4 * q + 2] ||
+      fat[4 * q] > fat[4 * p + 2] ||
+      fat[4 * p + 1] > fat[4 * q + 3] ||
+      fat[4 * q + 1] > fat[4 * p + 3]
+    )
+  }
+
+  /** Whether a box lies wholly outside a plane: its corner that reaches farthest in does. */
+  private isOutside(box: Float64Array, p: number, plane: number): boolean {
+    const { world } = this
+    const offset = this.offsetOf(plane)
+    const nx = world[offset + 1]
+    const ny = world[offset + 2]
+    const x = nx > 0 ? box[4 * p] : box[4 * p + 2]
+    const y = ny > 0 ? box[4 * p + 1] : box[4 * p + 3]
+    return nx * x + ny * y > world[offset]
+  }
+
   /** Writes the block of a piece, as it would be with its body at x, y, (angle,) cos, sin of `pose`, to `out[at]`. */
   blockAt(piece: number, pose: Float64Array, out: Float64Array, at: number): void {
     const n = this.countOf(piece)

@@ -10,7 +10,6 @@ import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
 import type { Poses } from './poses.ts'
-import { PLANE } from './shapes/shape.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
@@ -193,14 +192,13 @@ export class Path {
   gapAt(a: number, b: number, time: number, out: Float64Array): void {
     const { geometry, record, legA, legB } = this
     const { first } = geometry
-    const fat = geometry.fat.data
     this.leg(this.body.data[a], time, false, legA)
     this.leg(this.body.data[b], time, false, legB)
     out[DISTANCE] = Infinity
     for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
       let placed = false
       for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
-        if (apart(geometry, fat, p, q)) continue
+        if (geometry.wideApart(p, q)) continue
         if (!placed) {
           while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
           this.setPose(legB, time)
@@ -225,7 +223,6 @@ export class Path {
   private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
     const { geometry, record, legA, legB } = this
     const { first } = geometry
-    const fat = geometry.fat.data
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     this.leg(bodyA, time, backwards, legA)
@@ -255,7 +252,7 @@ export class Path {
         const n = geometry.countOf(p)
         const from = at
         at += 1 + 2 * n
-        if (apart(geometry, fat, p, q)) continue
+        if (geometry.wideApart(p, q)) continue
         if (!placed) {
           while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
           geometry.blockAt(q, this.at, this.other, 0)
@@ -329,17 +326,6 @@ export class Path {
     for (let k = 0; k < 3; k++) at[k] = leg[X0 + k] + leg[VX + k] * since
     cosSin(at, 2)
   }
-}
-
-/** Whether the wide bounds of two pieces, which hold their whole ways, are apart. */
-function apart(geometry: Geometry, fat: Float64Array, p: number, q: number): boolean {
-  if (geometry.kindOf(p) === PLANE || geometry.kindOf(q) === PLANE) return false
-  return (
-    fat[4 * p] > fat[4 * q + 2] ||
-    fat[4 * q] > fat[4 * p + 2] ||
-    fat[4 * p + 1] > fat[4 * q + 3] ||
-    fat[4 * q + 1] > fat[4 * p + 3]
-  )
 }
 
 function wider(data: Float64Array): Float64Array<ArrayBuffer> {

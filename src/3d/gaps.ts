@@ -8,7 +8,7 @@ import { turnGap } from './narrow/gap.ts'
 import { gapToPiece } from './narrow/standing.ts'
 import { DISTANCE, GAP_SIZE } from './narrow/words.ts'
 import { boundsOf } from './shapes/place.ts'
-import { SURFACE, TRIANGLE_BLOCK } from './shapes/words.ts'
+import { PLANE, SURFACE, TRIANGLE_BLOCK } from './shapes/words.ts'
 import { boxInto, searchSurface, triangleInto } from './surface/search.ts'
 import type { Tree } from './tree/tree.ts'
 
@@ -114,13 +114,13 @@ export class Gaps {
 
   /** Whether no piece of the one is near any of the other, by the wide bounds. */
   fatApart(a: number, b: number): boolean {
-    const { first } = this.geometry
-    const fat = this.geometry.fat.data
-    if (this.geometry.pieceCount.data[a] * this.geometry.pieceCount.data[b] > FEW) return !this.nearMany(a, b)
-    for (let p = first.data[a]; p !== NONE; p = this.geometry.after(p)) {
-      for (let q = first.data[b]; q !== NONE; q = this.geometry.after(q)) {
-        if (boxesMeet(fat, 6 * p, 6 * q)) return false
-      }
+    const { geometry } = this
+    const { first, pieceCount } = geometry
+    // What has no bounds is in no tree, and is the only piece of its collider.
+    const bounded = geometry.kindOf(first.data[a]) !== PLANE && geometry.kindOf(first.data[b]) !== PLANE
+    if (bounded && pieceCount.data[a] * pieceCount.data[b] > FEW) return !this.nearMany(a, b)
+    for (let p = first.data[a]; p !== NONE; p = geometry.after(p)) {
+      for (let q = first.data[b]; q !== NONE; q = geometry.after(q)) if (!geometry.wideApart(p, q)) return false
     }
     return true
   }
@@ -137,15 +137,4 @@ export class Gaps {
     }
     return false
   }
-}
-
-function boxesMeet(box: Float64Array, p: number, q: number): boolean {
-  return (
-    box[p] <= box[q + 3] &&
-    box[q] <= box[p + 3] &&
-    box[p + 1] <= box[q + 4] &&
-    box[q + 1] <= box[p + 4] &&
-    box[p + 2] <= box[q + 5] &&
-    box[q + 2] <= box[p + 5]
-  )
 }

@@ -107,6 +107,36 @@ export class Geometry {
   }
 
   /**
+   * Whether the wide bounds of two pieces are apart. A plane has no bounds: a piece is apart from it when its own are wholly
+   * outside the solid half. Two planes never are.
+   */
+  wideApart(p: number, q: number): boolean {
+    const fat = this.fat.data
+    if (this.kindOf(q) === PLANE) return this.kindOf(p) !== PLANE && this.isOutside(fat, p, q)
+    if (this.kindOf(p) === PLANE) return this.isOutside(fat, q, p)
+    return (
+      fat[6 * p] > fat[6 * q + 3] ||
+      fat[6 * q] > fat[6 * p + 3] ||
+      fat[6 * p + 1] > fat[6 * q + 4] ||
+      fat[6 * q + 1] > fat[6 * p + 4] ||
+      fat[6 * p + 2] > fat[6 * q + 5] ||
+      fat[6 * q + 2] > fat[6 * p + 5]
+    )
+  }
+
+  /** Whether a box lies wholly outside a plane: its corner that reaches farthest in does. */
+  private isOutside(box: Float64Array, p: number, plane: number): boolean {
+    const { world } = this
+    const at = this.offsetOf(plane) + BODY
+    let least = 0
+    for (let i = 0; i < 3; i++) {
+      const along = world[at + 1 + i]
+      least += along * (along > 0 ? box[6 * p + i] : box[6 * p + 3 + i])
+    }
+    return least > world[at]
+  }
+
+  /**
    * Makes the world block and bounds of a piece.
    * @param place, placeAt where x, y, z of its body stand
    * @param frame, frameAt where the matrix of its body's rotation stands

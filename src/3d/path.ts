@@ -10,7 +10,7 @@ import { gapToPiece } from './narrow/standing.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
 import { KEPT, type Poses } from './poses.ts'
 import { boundsOf } from './shapes/place.ts'
-import { PLANE, SURFACE } from './shapes/words.ts'
+import { SURFACE } from './shapes/words.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from './vector.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
@@ -101,7 +101,6 @@ export class Path {
   private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
     const { geometry, record, motion, look, bounds, poseA, poseB } = this
     const { first } = geometry
-    const fat = geometry.fat.data
     const sign = backwards ? -1 : 1
     const length = this.readMotion(a, b)
     const spin = this.spinOf(a) + this.spinOf(b)
@@ -112,7 +111,7 @@ export class Path {
     for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
       for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
         const surfaces = +(geometry.kindOf(p) === SURFACE) + +(geometry.kindOf(q) === SURFACE)
-        if (surfaces === 2 || apart(geometry, fat, p, q)) continue
+        if (surfaces === 2 || geometry.wideApart(p, q)) continue
         // A surface is asked by what is none.
         const turned = geometry.kindOf(p) === SURFACE
         const asking = turned ? q : p
@@ -158,13 +157,4 @@ export class Path {
     normalise(quaternion, 0)
     writeFrame(quaternion, 0, out, FRAME)
   }
-}
-
-/** Whether the wide bounds of two pieces, which hold their whole ways, are apart. */
-function apart(geometry: Geometry, fat: Float64Array, p: number, q: number): boolean {
-  if (geometry.kindOf(p) === PLANE || geometry.kindOf(q) === PLANE) return false
-  for (let i = 0; i < 3; i++) {
-    if (fat[6 * p + i] > fat[6 * q + 3 + i] || fat[6 * q + i] > fat[6 * p + 3 + i]) return true
-  }
-  return false
 }

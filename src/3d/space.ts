@@ -131,12 +131,16 @@ export class Space3 implements Space<MutableVec3> {
       const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
       for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         found.clear()
-        if (geometry.kindOf(piece) === PLANE) trees[MOVERS].all(mask, found, stack)
-        else for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, 6 * piece, mask, found, stack)
+        if (geometry.kindOf(piece) === PLANE) {
+          trees[MOVERS].all(mask, found, stack)
+          for (let k = 0; k < found.length; k++) this.considerPieces(piece, found.data[k])
+          continue
+        }
+        for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, 6 * piece, mask, found, stack)
         for (let k = 0; k < found.length; k++) this.consider(c, geometry.ownerOf(found.data[k]))
+        if (last === MOVERS) continue
+        for (let k = 0; k < planes.length; k++) this.considerPieces(piece, planes.data[k])
       }
-      if (last === MOVERS) continue
-      for (let k = 0; k < planes.length; k++) this.consider(c, geometry.ownerOf(planes.data[k]))
     }
     toFind.clear()
   }
@@ -249,6 +253,12 @@ export class Space3 implements Space<MutableVec3> {
     if (!(record[DISTANCE] <= reach)) return 0
     for (let i = 0; i < 3; i++) normal.data[3 * pair + i] = record[NORMAL + i]
     return response
+  }
+
+  /** Of a plane, which is in no tree, and a piece: considers their colliders unless the piece is wholly outside. */
+  private considerPieces(p: number, q: number): void {
+    const { geometry } = this
+    if (!geometry.wideApart(p, q)) this.consider(geometry.ownerOf(p), geometry.ownerOf(q))
   }
 
   /** Adds a pair that the filter and the watches let through, unless it is there. */

@@ -137,12 +137,17 @@ export class Pairs {
     this.doomed.push(pair)
   }
 
-  /** Empties the list of changed pairs and takes out the doomed. */
+  /** Empties the list of changed pairs and takes out the doomed: those that still hold nothing, now that all is booked. */
   finish(): void {
     const { changed, doomed, flags } = this
     for (let i = 0; i < changed.length; i++) flags.data[changed.data[i]] &= ~LISTED
     changed.clear()
-    for (let i = 0; i < doomed.length; i++) this.drop(doomed.data[i])
+    for (let i = 0; i < doomed.length; i++) {
+      const pair = doomed.data[i]
+      flags.data[pair] &= ~DOOMED
+      // A hook may have let it touch after all.
+      if (this.firstLink.data[pair] === NONE && this.state.data[pair] !== SOLID) this.drop(pair)
+    }
     doomed.clear()
   }
 

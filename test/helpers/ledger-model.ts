@@ -7,6 +7,7 @@ import assert from 'node:assert/strict'
 import type { BodyHandle, ColliderHandle } from '../../src/core/handle.ts'
 import type { KindsOf, Watch, WatchEvent } from '../../src/core/index.ts'
 import type { WorldCore } from '../../src/core/world.ts'
+import { checkBooks } from './invariants.ts'
 import type { Random } from './random.ts'
 
 export const NAMES = ['rock', 'craft', 'zone', 'shot'] as const
@@ -31,6 +32,8 @@ export interface Stage<B extends BodyOf<C>, C extends ColliderHandle<Modelled, B
   readonly dynamic: boolean
   /** Operations of its own, numbered from 0. */
   readonly own: number
+  /** Gaps nearer than this to a limit can go either way by rounding; the model then follows the library. */
+  readonly doubt: number
   add(): B
   attach(body: B): void
   teleport(body: B): void
@@ -44,10 +47,15 @@ export interface Stage<B extends BodyOf<C>, C extends ColliderHandle<Modelled, B
 }
 
 const TOUCH = 0.001
-/** Gaps nearer than this to a limit can go either way by rounding; the model then follows the library. */
-const DOUBT = 1e-9
 
 type Side<B, C> = Layer | '*' | Layer[] | B | C | { tag: 'lamp' }
+
+/** A decide hook whose answers are random: of the pairs that it speaks of the model follows the library. */
+interface Hooked<B, C> {
+  hook: { stop(): void }
+  first: Side<B, C>
+  second: Side<B, C>
+}
 
 interface Follower<B extends BodyOf<C>, C extends ColliderHandle<Modelled, B>, V extends object> {
   watch: Watch<B, C, V>
@@ -68,6 +76,9 @@ interface Meeting<C> {
 
 export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled, B>, V extends object> {
   readonly followers: Follower<B, C, V>[] = []
+  private hooks: Hooked<B, C>[] = []
+  /** Pairs of colliders to which a hook may have given an answer that is kept. */
+  private readonly answered = new Set<string>()
   private readonly stage: Stage<B, C, V>
   private readonly random: Random
   private readonly world: WorldCore<Modelled, B, C, V>
@@ -103,6 +114,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     this.expected = null
     this.lately.clear()
     this.world.step()
+    checkBooks(this.world)
     this.expected ??= this.account()
     for (const follower of this.followers) {
       if (follower.watch.stopped) continue
@@ -134,6 +146,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
   private account(): Map<Follower<B, C, V>, Meeting<C>[]> {
     const colliders = this.world.bodies().flatMap((body) => body.colliders)
     const meeting: [C, C, 'solid' | 'sense', boolean][] = []
+    const { doubt } = this.stage
     this.responses.clear()
     const held = new Set<string>()
     for (const [index, a] of colliders.entries()) {
@@ -141,18 +154,28 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
         const response = respond(a, b)
         if (response === 'pass') continue
         const key = [a.serial, b.serial].sort((x, y) => x - y).join('-')
-        const limit = response === 'sense' ? 0 : this.held.has(key) ? 2 * TOUCH : TOUCH
         const gap = this.stage.gap(a, b)
+        if (this.answered.has(key) || this.hooks.some((each) => speaksOf(each, a, b))) {
+          const touching = a.body.touching().some((touch) => touch.mine === a && touch.other === b)
+          const near = touching || gap <= 2 * TOUCH + doubt
+          // An answer is kept until they part, even where the hook speaks of them no more.
+          if (near) this.answered.add(key)
+          else this.answered.delete(key)
+          if (near) for (const any of ['solid', 'sense'] as const) meeting.push([a, b, any, false])
+          this.responses.set(key, response)
+          continue
+        }
+        const limit = response === 'sense' ? 0 : this.held.has(key) ? 2 * TOUCH : TOUCH
         if (response === 'solid' && (a.body.type === 'dynamic' || b.body.type === 'dynamic')) {
           // What was pressed in this tick touches, wherever it is by now.
           const touching = a.body.touching().some((touch) => touch.mine === a && touch.other === b)
-          this.responses.set(key, gap <= TOUCH - DOUBT ? 'solid, met' : 'solid')
-          if (gap > TOUCH - DOUBT && !touching) continue
-          meeting.push([a, b, response, gap <= TOUCH - DOUBT])
+          this.responses.set(key, gap <= TOUCH - doubt ? 'solid, met' : 'solid')
+          if (gap > TOUCH - doubt && !touching) continue
+          meeting.push([a, b, response, gap <= TOUCH - doubt])
           if (touching) held.add(key)
           continue
         }
-        const certain = Math.abs(gap - limit) > DOUBT
+        const certain = Math.abs(gap - limit) > doubt
         this.responses.set(key, gap <= limit && certain ? `${response}, met` : response)
         if (gap > limit && certain) continue
         meeting.push([a, b, response, certain])
@@ -166,9 +189,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
       const meetings: Meeting<C>[] = []
       for (const [a, b, response, certain] of meeting) {
         if (follower.response !== undefined && follower.response !== response) continue
-        const straight = matches(follower.first, a) && matches(follower.second, b)
-        const turned = matches(follower.first, b) && matches(follower.second, a)
-        if (straight || turned) meetings.push({ a, b, certain })
+        if (speaksOf(follower, a, b)) meetings.push({ a, b, certain })
       }
       all.set(follower, meetings)
     }
@@ -247,7 +268,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
         const response = respond(mine, other)
         if (response === 'pass') continue
         const gap = this.stage.gap(mine, other)
-        if (Math.abs(gap) < DOUBT) continue
+        if (Math.abs(gap) < this.stage.doubt) continue
         assert.equal(found.has(`${mine.serial}-${other.serial}-${response}`), gap < 0)
       }
     }
@@ -260,7 +281,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     const body = bodies.length > 0 ? random.pick(bodies) : null
     const collider = body !== null && body.colliders.length > 0 ? random.pick(body.colliders) : null
     const { stage } = this
-    const what = random.below(23 + stage.own)
+    const what = random.below(24 + stage.own)
     if (body === null || what === 0) {
       if (bodies.length < 14) stage.add()
     } else if (what === 1) body.remove()
@@ -270,7 +291,8 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     else if (what === 7) this.stop()
     else if (what === 8) world.setPair(random.pick(NAMES), random.pick(NAMES), random.pick(['solid', 'sense', 'pass']))
     else if (what === 9 && body.colliders.length < 4) stage.attach(body)
-    else if (what >= 23) stage.operate(body, what - 23)
+    else if (what === 23) this.decide()
+    else if (what >= 24) stage.operate(body, what - 24)
     else if (what === 20) this.ignore(body, random.pick(bodies))
     else if (collider === null) return
     else if (what === 21) stage.reshape(collider)
@@ -326,6 +348,25 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     this.followers.push(follower)
   }
 
+  /** Takes a hook back, or makes one whose answers keep changing. */
+  private decide(): void {
+    const { random } = this
+    if (this.hooks.length > 1) {
+      this.hooks.shift()!.hook.stop()
+      return
+    }
+    const first = this.side()
+    const second = this.side()
+    const answers = ['pass', 'sense', 'solid'] as const
+    const hook = this.world.decide(
+      first,
+      second,
+      ({ response }) => random.pick(response === 'solid' ? answers : answers.slice(0, 2)),
+      { ask: random.pick(['touch', 'tick']) },
+    )
+    this.hooks.push({ hook, first, second })
+  }
+
   private stop(): void {
     const live = this.followers.filter((each) => !each.watch.stopped)
     if (live.length < 2) return
@@ -333,6 +374,14 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     follower.watch.stop()
     follower.told.clear()
   }
+}
+
+function speaksOf<B, C extends ColliderHandle<Modelled, BodyHandle<Modelled, unknown>>>(
+  { first, second }: { readonly first: Side<B, C>; readonly second: Side<B, C> },
+  a: C,
+  b: C,
+): boolean {
+  return (matches(first, a) && matches(second, b)) || (matches(first, b) && matches(second, a))
 }
 
 function matches<B, C extends ColliderHandle<Modelled, BodyHandle<Modelled, unknown>>>(

@@ -15,14 +15,26 @@ type Collider3 = space.Collider3<Modelled>
 
 const layers = plane.defineLayers(NAMES, { pairs: PAIRS })
 
+const FAR = [0, 0, 50, 20_000] as const
+
+/** Metres within which a gap can go either way by rounding. */
+function doubtAt(far: number): number {
+  return 1e-9 + 1e-12 * far
+}
+
 class PlaneStage implements Stage<Body2, Collider2, { x: number; y: number }> {
   readonly world = plane.createWorld({ layers, tags: ['lamp'], gravity: { x: 0, y: -2 } })
   readonly random: Random
   readonly dynamic: boolean
   readonly own: number
+  /** How far from the origin all this is. */
+  readonly far: number
+  readonly doubt: number
 
   constructor(random: Random, dynamic: boolean) {
     this.random = random
+    this.far = random.pick(FAR)
+    this.doubt = doubtAt(this.far)
     this.dynamic = dynamic
     this.own = dynamic ? 3 : 0
   }
@@ -43,7 +55,7 @@ class PlaneStage implements Stage<Body2, Collider2, { x: number; y: number }> {
   attach(body: Body2): void {
     const { random } = this
     body.attach({
-      shape: this.shape(),
+      shape: this.shape(body),
       layer: random.pick(NAMES),
       at: { x: random.between(-0.5, 0.5), y: random.between(-0.5, 0.5) },
       angle: random.between(-3, 3),
@@ -64,33 +76,50 @@ class PlaneStage implements Stage<Body2, Collider2, { x: number; y: number }> {
   }
 
   reshape(collider: Collider2): void {
-    collider.shape = this.shape()
+    collider.shape = this.shape(collider.body)
   }
 
   operate(body: Body2, which: number): void {
     const { random } = this
-    if (which === 0) body.type = random.pick(['static', 'kinematic', 'dynamic'])
-    else if (body.type !== 'dynamic') return
+    if (which === 0) {
+      if (!hasPlane(body)) body.type = random.pick(['static', 'kinematic', 'dynamic'])
+    } else if (body.type !== 'dynamic') return
     else if (which === 1) {
-      body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.place())
+      body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.near(body))
     } else if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
     else body.sweep = random.pick(['off', 'statics', 'all'])
   }
 
   gap(a: Collider2, b: Collider2): number {
-    return gapOf(round(a), round(b))
+    const [one, other] = a.shape.kind === 'halfspace' ? [b, a] : [a, b]
+    if (other.shape.kind !== 'halfspace') return gapOf(round(one), round(other))
+    const angle = other.body.angle + other.angle
+    const { x, y } = other.shape.normal
+    const normal = { x: Math.cos(angle) * x - Math.sin(angle) * y, y: Math.sin(angle) * x + Math.cos(angle) * y }
+    const [origin] = round(other, [{ x: 0, y: 0 }]).points
+    const { points, radius } = round(one)
+    const heights = points.map((p) => (p.x - origin.x) * normal.x + (p.y - origin.y) * normal.y)
+    return Math.min(...heights) - other.shape.offset - radius
   }
 
   length({ x, y }: { x: number; y: number }): number {
     return Math.hypot(x, y)
   }
 
-  private place(): { x: number; y: number } {
-    return { x: this.random.between(-4, 4), y: this.random.between(-4, 4) }
+  private near({ at }: Body2): { x: number; y: number } {
+    const { random } = this
+    return { x: at.x + random.between(-2, 2), y: at.y + random.between(-2, 2) }
   }
 
-  private shape(): plane.Shape2 {
+  private place(): { x: number; y: number } {
+    return { x: this.far + this.random.between(-4, 4), y: this.random.between(-4, 4) - this.far / 2 }
+  }
+
+  private shape(body: Body2): plane.Shape2 {
     const { random } = this
+    if (body.type === 'static' && random.chance(0.2)) {
+      return plane.halfspace({ x: random.between(-1, 1), y: random.between(-1, 1) + 1.5 }, random.between(-4, -1))
+    }
     const size = (): number => random.between(0.2, 1.6)
     switch (random.below(3)) {
       case 0:
@@ -103,12 +132,18 @@ class PlaneStage implements Stage<Body2, Collider2, { x: number; y: number }> {
   }
 }
 
-function round(collider: Collider2): Round {
+function hasPlane({ colliders }: { readonly colliders: readonly { readonly shape: { kind: string } }[] }): boolean {
+  return colliders.some(({ shape }) => shape.kind === 'halfspace')
+}
+
+/** A collider in the world, or points that are given within it. */
+function round(collider: Collider2, within?: readonly { x: number; y: number }[]): Round {
   const { body } = collider
   const inner = placed(collider.shape, collider.at, collider.angle)
+  const points = within?.map(() => collider.at) ?? inner.points
   return {
     radius: inner.radius,
-    points: inner.points.map((p) => ({
+    points: points.map((p) => ({
       x: body.at.x + Math.cos(body.angle) * p.x - Math.sin(body.angle) * p.y,
       y: body.at.y + Math.sin(body.angle) * p.x + Math.cos(body.angle) * p.y,
     })),
@@ -120,9 +155,13 @@ class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: n
   readonly random: Random
   readonly dynamic = false
   readonly own = 1
+  readonly far: number
+  readonly doubt: number
 
   constructor(random: Random) {
     this.random = random
+    this.far = random.pick(FAR)
+    this.doubt = doubtAt(this.far)
   }
 
   add(): Body3 {
@@ -138,7 +177,7 @@ class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: n
   attach(body: Body3): void {
     const { random } = this
     body.attach({
-      shape: this.shape(),
+      shape: this.shape(body),
       layer: random.pick(NAMES),
       at: this.vector(0.5),
       rotation: this.rotation(),
@@ -158,11 +197,11 @@ class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: n
   }
 
   reshape(collider: Collider3): void {
-    collider.shape = this.shape()
+    collider.shape = this.shape(collider.body)
   }
 
   operate(body: Body3): void {
-    body.type = this.random.pick(['static', 'kinematic'])
+    if (!hasPlane(body)) body.type = this.random.pick(['static', 'kinematic'])
   }
 
   /** By the plain function, which is proved against every direction on its own. */
@@ -182,7 +221,12 @@ class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: n
   /** Flatter than it is wide, so that as much meets as in the plane. */
   private place(): space.Vec3 {
     const { random } = this
-    return { x: random.between(-3.5, 3.5), y: random.between(-3.5, 3.5), z: random.between(-1, 1) }
+    const { far } = this
+    return {
+      x: far + random.between(-3.5, 3.5),
+      y: random.between(-3.5, 3.5) - far / 2,
+      z: far + random.between(-1, 1),
+    }
   }
 
   private rotation(): space.Rotation {
@@ -190,8 +234,11 @@ class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: n
     return space.rotationAbout({ ...axis, z: axis.z + 1.5 }, this.random.between(-3, 3))
   }
 
-  private shape(): space.Shape3 {
+  private shape(body: Body3): space.Shape3 {
     const { random } = this
+    if (body.type === 'static' && random.chance(0.2)) {
+      return space.halfspace({ ...this.vector(1), y: 1.5 }, random.between(-4, -1))
+    }
     const size = (): number => random.between(0.3, 1.8)
     switch (random.below(4)) {
       case 0:
