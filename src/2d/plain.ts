@@ -2,6 +2,7 @@
 import { finite } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
+import { GRAZE_SIZE, Seams } from '../core/seams.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
 import {
   FIRST_POINT,
@@ -13,6 +14,7 @@ import {
   POINT_SIZE,
   WITHIN,
 } from './narrow/manifold.ts'
+import { grazeOf, ROUNDING } from './narrow/graze.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { rayAgainstPiece } from './narrow/ray.ts'
 import {
@@ -145,26 +147,40 @@ export interface PlainHit2 {
 
 /** What a ray meets of one shape at a pose, or null: as `world.raycast.first`. */
 export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null {
-  const line = new Float64Array(5)
+  const line = new Float64Array(6)
   readRay(ray, line)
   const record = new Float64Array(RAY_SIZE)
+  const pieces = placed(shape, pose, 'the shape')
+  const seams = new Seams()
+  const graze = new Float64Array(GRAZE_SIZE)
+  seams.clear((8 * ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]))) / line[4])
   let best: PlainHit2 | null = null
-  for (const { piece, block, n } of placed(shape, pose, 'the shape')) {
-    record[FRACTION] = 1
-    const met = rayAgainstPiece(block, 0, n, piece.kind, line, record)
-    if (met === MISS) continue
+  const take = ({ part, child }: Piece, startedInside: boolean): void => {
     const fraction = record[FRACTION]
-    const startedInside = met === INSIDE
-    if (best !== null && !better(fraction, startedInside, best)) continue
+    if (best !== null && !better(fraction, startedInside, best)) return
     best = {
       point: { x: line[0] + fraction * line[2], y: line[1] + fraction * line[3] },
       normal: { x: record[RAY_NORMAL] + 0, y: record[RAY_NORMAL + 1] + 0 },
       fraction,
       distance: fraction * line[4],
       startedInside,
-      part: piece.part,
-      child: piece.child,
+      part,
+      child,
     }
+  }
+  for (const [index, { piece, block, n }] of pieces.entries()) {
+    record[FRACTION] = 1
+    const met = rayAgainstPiece(block, 0, n, piece.kind, line, record)
+    if (met > MISS) take(piece, met === INSIDE)
+    else if (met !== MISS && grazeOf(block, 0, n, piece.kind, line, graze)) seams.add(index, graze)
+  }
+  // Between two pieces that touch.
+  seams.sort()
+  if (seams.count > 1 && seams.advance(Float64Array.of(1))) {
+    record[FRACTION] = seams.fraction
+    const back = Float64Array.of(-line[2] / line[4], -line[3] / line[4])
+    seams.readNormal(seams.active.data[0], 2, back, record, RAY_NORMAL)
+    take(pieces[seams.pieceOf(seams.active.data[0])].piece, seams.inside)
   }
   return best
 }

@@ -7,6 +7,7 @@
 import { cosSin } from '../../core/maths.ts'
 import { placeInto } from '../shapes/compound.ts'
 import { PLANE } from '../shapes/shape.ts'
+import { ROUNDING } from './graze.ts'
 import { gapOfPieces } from './pair.ts'
 import { rayAgainst } from './ray.ts'
 import { DISTANCE, FRACTION, GAP_SIZE, HIT, INSIDE, MISS, NORMAL, POINT_B, RAY_NORMAL } from './words.ts'
@@ -27,7 +28,7 @@ export const CAST_SIZE = 6
 let difference = new Float64Array(65)
 let moved = new Float64Array(33)
 const record = new Float64Array(GAP_SIZE)
-const ray = new Float64Array(4)
+const ray = new Float64Array(6)
 const pose = new Float64Array(3)
 /** Where the asker's origin is. */
 const origin = new Float64Array(2)
@@ -51,7 +52,7 @@ export function castAgainst(
   out: Float64Array,
 ): number {
   const kind = bKind === PLANE ? castPlane(p, a, an, q, b, line, out) : castConvex(p, a, an, q, b, bn, line, out)
-  if (kind === MISS) return MISS
+  if (kind <= MISS) return MISS
   finish(p, a, an, q, b, bn, bKind, kind, line[2] * out[FRACTION], line[3] * out[FRACTION], out)
   return kind
 }
@@ -72,8 +73,16 @@ function castConvex(
   ray[1] = 0
   ray[2] = line[2]
   ray[3] = line[3]
+  ray[5] = roundingOf(p, a, an) + roundingOf(q, b, bn)
   out[FRACTION] = 1
   return rayAgainst(difference, 0, n, ray, out)
+}
+
+/** Lengths by which the corners of a piece in the world may be wrong. */
+function roundingOf(p: Float64Array, a: number, n: number): number {
+  let most = 0
+  for (let i = a + 1; i <= a + 2 * n; i++) most = Math.max(most, Math.abs(p[i]))
+  return ROUNDING * (most + p[a])
 }
 
 function castPlane(
@@ -91,10 +100,13 @@ function castPlane(
   out[FRACTION] = 0
   out[RAY_NORMAL] = q[b + 1]
   out[RAY_NORMAL + 1] = q[b + 2]
-  if (away < 0) return INSIDE
-  if (line[2] === 0 && line[3] === 0) return away === 0 ? HIT : MISS
+  if (line[2] === 0 && line[3] === 0) return away < 0 ? INSIDE : away === 0 ? HIT : MISS
+  // On the surface, to rounding, nothing but the direction counts.
+  const slack = 2 * (roundingOf(p, a, an) + ROUNDING * Math.abs(q[b]))
+  if (away < -slack) return INSIDE
   if (speed >= 0 || away > -speed) return MISS
-  out[FRACTION] = -away / speed
+  if (away > slack) out[FRACTION] = -away / speed
+  else if (-speed <= ROUNDING * (Math.abs(line[2]) + Math.abs(line[3]))) return MISS
   return HIT
 }
 

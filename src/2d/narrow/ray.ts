@@ -2,14 +2,18 @@
  * A ray against one convex shape (a block of radius and core points), in closed form. Exact to rounding: no skin, no
  * margin.
  *
- * On the surface at the start: moving in is a hit at 0, moving away or along is none. Inside at the start is a hit at
- * 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out.
+ * On the surface at the start, to rounding: moving in is a hit at 0, moving away or along is none. Inside at the start is a hit
+ * at 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out. What a solid is
+ * missed by, or entered, by no more than rounding is a graze, and told as NEAR: `graze.ts` looks closer.
  */
 import { PLANE } from '../shapes/shape.ts'
 import { gap } from './gap.ts'
+import type * as grazes from './graze.ts'
 import type * as words from './words.ts'
 import { GAP_SIZE } from './words.ts'
 
+const ROUNDING: typeof grazes.ROUNDING = 4.5e-16
+const NEAR: typeof words.NEAR = -1
 const MISS: typeof words.MISS = 0
 const HIT: typeof words.HIT = 1
 const INSIDE: typeof words.INSIDE = 2
@@ -26,9 +30,10 @@ const record = new Float64Array(GAP_SIZE)
  * @param p array with the block of the shape
  * @param at index of the block
  * @param n its number of core points
- * @param line the ray: start x, y and whole motion x, y
+ * @param line the ray: start x, y and whole motion x, y; in the sixth place lengths by which the shape may be wrong beyond the
+ *   rounding of its own coordinates
  * @param out on entry, the fraction beyond which nothing counts; then fraction and normal of the hit
- * @returns MISS, HIT or INSIDE
+ * @returns NEAR, MISS, HIT or INSIDE
  */
 export function rayAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
   if (line[2] === 0 && line[3] === 0) return pointAgainst(p, at, n, line, out)
@@ -81,6 +86,7 @@ function rayPlane(p: Float64Array, at: number, line: Float64Array, out: Float64A
   const ny = p[at + 2]
   const away = line[0] * nx + line[1] * ny - p[at]
   const speed = line[2] * nx + line[3] * ny
+  const slack = ROUNDING * (Math.abs(line[0] * nx) + Math.abs(line[1] * ny) + Math.abs(p[at])) + line[5]
   if (line[2] === 0 && line[3] === 0) {
     if (away > 0) return MISS
     out[FRACTION] = 0
@@ -88,9 +94,11 @@ function rayPlane(p: Float64Array, at: number, line: Float64Array, out: Float64A
     out[RAY_NORMAL + 1] = ny
     return away < 0 ? INSIDE : HIT
   }
-  if (away < 0) return inside(line, out)
-  if (speed >= 0) return MISS
-  const t = -away / speed
+  if (away < -slack) return inside(line, out)
+  if (speed >= 0) return away <= slack ? NEAR : MISS
+  // Along the plane, to rounding.
+  if (away <= slack && -speed <= ROUNDING * (Math.abs(line[2] * nx) + Math.abs(line[3] * ny))) return NEAR
+  const t = away > slack ? -away / speed : 0
   if (t > out[FRACTION]) return MISS
   out[FRACTION] = t + 0
   out[RAY_NORMAL] = nx
@@ -120,6 +128,12 @@ function inside(line: Float64Array, out: Float64Array): number {
 /** The square of how much, as a part of the distance, a line may come into a circle that it only grazes, twice. */
 const GRAZE = 4e-31
 
+/** How near to a graze, as a part of what is compared, a line that misses a circle is told as near. */
+const NEARLY = 1e-13
+
+/** What the last {@link circleEntry} of a line that found none came to: MISS or NEAR. */
+let missed: number = MISS
+
 /** Entry of a line into a circle as a fraction of the motion; NaN when it misses or grazes. The start must lie outside. */
 function circleEntry(fx: number, fy: number, r: number, dx: number, dy: number): number {
   const along = fx * dx + fy * dy
@@ -127,10 +141,18 @@ function circleEntry(fx: number, fy: number, r: number, dx: number, dy: number):
   // The distance of the line, by the cross product: b^2 - ac would lose all digits far away.
   const cross = fx * dy - fy * dx
   const root = square * r * r - cross * cross
-  if (root <= 0 || along > 0) return Number.NaN
+  missed = MISS
+  if (along > 0) return Number.NaN
+  if (root <= 0) {
+    if (-root <= NEARLY * square * r * r) missed = NEAR
+    return Number.NaN
+  }
   const away = fx * fx + fy * fy
   // A graze, to rounding: it would hold what slides over a row of circles, or of ends of segments.
-  if (root * root <= GRAZE * square * square * r * r * away) return Number.NaN
+  if (root * root <= GRAZE * square * square * r * r * away) {
+    missed = NEAR
+    return Number.NaN
+  }
   return (away - r * r) / (-along + Math.sqrt(root))
 }
 
@@ -141,11 +163,16 @@ function rayCircle(p: Float64Array, at: number, line: Float64Array, out: Float64
   const fx = line[0] - p[at + 1]
   const fy = line[1] - p[at + 2]
   const outside = fx * fx + fy * fy - r * r
-  if (outside < 0) return inside(line, out)
+  // The square of the distance is wrong by twice the radius times what the place is wrong by.
+  const slack =
+    2 * r * (ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]) + Math.abs(p[at + 1]) + Math.abs(p[at + 2]) + r) + line[5])
+  if (outside < -slack) return inside(line, out)
   const along = fx * dx + fy * dy
-  if (along >= 0) return MISS
-  const t = outside === 0 ? 0 : circleEntry(fx, fy, r, dx, dy)
-  if (!(t <= out[FRACTION])) return MISS
+  if (along >= 0) return outside <= slack && along === 0 ? NEAR : MISS
+  const t = outside <= slack ? 0 : circleEntry(fx, fy, r, dx, dy)
+  if (!(t <= out[FRACTION])) return t > out[FRACTION] ? MISS : missed
+  // On the circle and along it, to rounding.
+  if (outside <= slack && along * along <= NEARLY * NEARLY * (dx * dx + dy * dy) * (fx * fx + fy * fy)) return NEAR
   out[FRACTION] = t
   unit(fx + t * dx, fy + t * dy, out)
   return HIT
@@ -181,14 +208,28 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
     before = i
     sideBefore = side
   }
-  if (along !== 0 || entering < 0 || leaving < 0) return MISS
+  if (along !== 0) return NEAR
+  if (entering < 0 || leaving < 0) return passesNear(p, at, n, line)
   const last = at + 2 * n - 1
   let next = entering === last ? at + 1 : entering + 2
-  const ux = p[next + 1] - p[entering + 1]
-  const uy = p[entering] - p[next]
-  const away = (ox - p[entering]) * ux + (oy - p[entering + 1]) * uy
+  const ax = p[entering]
+  const ay = p[entering + 1]
+  const bx = p[next]
+  const by = p[next + 1]
+  const farX = Math.abs(ox) + Math.abs(ax) + Math.abs(bx)
+  const farY = Math.abs(oy) + Math.abs(ay) + Math.abs(by)
+  // Where an end of that edge lies on the ray, to rounding, the whole polygon may: it is but grazed then.
+  const sideA = dx * (ay - oy) - dy * (ax - ox)
+  const sideB = dx * (by - oy) - dy * (bx - ox)
+  const thin = 4 * ROUNDING * (Math.abs(dx) * farY + Math.abs(dy) * farX) + line[5] * (Math.abs(dx) + Math.abs(dy))
+  if ((sideA <= thin || sideB >= -thin) && passesNear(p, at, n, line) === NEAR) return NEAR
+  const ux = by - ay
+  const uy = ax - bx
+  const away = (ox - ax) * ux + (oy - ay) * uy
   const speed = dx * ux + dy * uy
-  if (away >= 0) {
+  // Of a start on the edge, to rounding, nothing but the direction counts.
+  const slack = ROUNDING * (farX * Math.abs(ux) + farY * Math.abs(uy)) + line[5] * (Math.abs(ux) + Math.abs(uy))
+  if (away > slack) {
     // Not facing the motion, by rounding only.
     if (speed >= 0) return MISS
     // The fraction itself is compared, so that of two shapes in the same place both count.
@@ -199,8 +240,47 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
     return HIT
   }
   next = leaving === last ? at + 1 : leaving + 2
-  const behind = (ox - p[leaving]) * (p[next + 1] - p[leaving + 1]) + (oy - p[leaving + 1]) * (p[leaving] - p[next])
-  return behind < 0 ? inside(line, out) : MISS
+  const vx = p[next + 1] - p[leaving + 1]
+  const vy = p[leaving] - p[next]
+  const behind = (ox - p[leaving]) * vx + (oy - p[leaving + 1]) * vy
+  const room =
+    ROUNDING * ((farX + Math.abs(p[leaving])) * Math.abs(vx) + (farY + Math.abs(p[leaving + 1])) * Math.abs(vy)) +
+    line[5] * (Math.abs(vx) + Math.abs(vy))
+  if (behind >= -room) return MISS
+  if (away < -slack) return inside(line, out)
+  if (speed >= 0) return MISS
+  out[FRACTION] = 0
+  unit(ux, uy, out)
+  return HIT
+}
+
+/** NEAR where the whole shape lies on one side of the ray, and reaches it, to rounding; else MISS. */
+function passesNear(p: Float64Array, at: number, n: number, line: Float64Array): number {
+  const ox = line[0]
+  const oy = line[1]
+  const dx = line[2]
+  const dy = line[3]
+  let least = Infinity
+  let most = -Infinity
+  const r = p[at]
+  let farX = Math.abs(ox) + r
+  let farY = Math.abs(oy) + r
+  for (let i = at + 1; i <= at + 2 * n; i += 2) {
+    const side = dx * (p[i + 1] - oy) - dy * (p[i] - ox)
+    if (side < least) least = side
+    if (side > most) most = side
+    const x = Math.abs(p[i])
+    const y = Math.abs(p[i + 1])
+    if (x > farX) farX = x
+    if (y > farY) farY = y
+  }
+  const slack = 2 * ROUNDING * (Math.abs(dx) * farY + Math.abs(dy) * farX) + line[5] * (Math.abs(dx) + Math.abs(dy))
+  if (r !== 0) {
+    const grown = r * Math.sqrt(dx * dx + dy * dy)
+    least -= grown
+    most += grown
+  }
+  return (least >= -slack && least <= slack) || (most <= slack && most >= -slack) ? NEAR : MISS
 }
 
 /** A rounded core: the nearest entry among the shifted edges and the circles about the corners. */
@@ -214,9 +294,11 @@ function rayRounded(p: Float64Array, at: number, n: number, line: Float64Array, 
   point[2] = oy
   gap(p, at, n, point, 0, 1, record)
   const distance = record[DISTANCE]
-  if (distance < 0) return inside(line, out)
-  if (distance === 0) {
-    if (record[NORMAL] * dx + record[NORMAL + 1] * dy >= 0) return MISS
+  const slack = 2 * ROUNDING * (Math.abs(ox) + Math.abs(oy) + Math.abs(p[at + 1]) + Math.abs(p[at + 2]) + r) + line[5]
+  if (distance < -slack) return inside(line, out)
+  if (distance <= slack) {
+    const speed = record[NORMAL] * dx + record[NORMAL + 1] * dy
+    if (speed >= -4 * ROUNDING * (Math.abs(dx) + Math.abs(dy))) return NEAR
     out[FRACTION] = 0
     out[RAY_NORMAL] = record[NORMAL]
     out[RAY_NORMAL + 1] = record[NORMAL + 1]
@@ -257,6 +339,7 @@ function rayRounded(p: Float64Array, at: number, n: number, line: Float64Array, 
       }
     }
   }
+  if (best === Infinity) return passesNear(p, at, n, line)
   if (!(best <= out[FRACTION])) return MISS
   out[FRACTION] = best < 0 ? 0 : best
   unit(nx, ny, out)

@@ -6,6 +6,7 @@ import { INSIDE, MISS } from '../narrow/words.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
 import { dropTinyMotion, type RayHit2, rayHit } from './ray.ts'
+import { castSeams } from './seams.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 
 /** A shape on its way: from one point to another, at an angle, turning by `turn` evenly on the way. */
@@ -122,6 +123,10 @@ export class Shapecast<K extends Kinds> {
       found.put(c, piece, met === INSIDE, record)
       if (mode === FIRST && record[KEY] < best[0]) best[0] = record[KEY]
       if (mode === ANY) return
+    }
+    if (turns) return
+    for (let i = 0; i < asked.pieces; i++) {
+      castSeams(space, scratch, asked.placed, asked.offset[i], asked.count[i], mode !== ALL)
     }
   }
 

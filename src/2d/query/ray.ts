@@ -8,6 +8,7 @@ import { rayAgainstPiece } from '../narrow/ray.ts'
 import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/words.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
+import { findSeams, putSeams } from './seams.ts'
 import { nearestOnRay, startsInside } from './walk.ts'
 
 /** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
@@ -220,6 +221,7 @@ export class Raycast<K extends Kinds> {
     half[1] = 0
     best[0] = 1
     record[HIT_DEPTH] = 0
+    let grazed = 0
     along.walk.begin(line, half, best)
     along.begin(space, asking.mask, asking.sensors)
     for (let piece = along.next(); piece >= 0; piece = along.next()) {
@@ -234,9 +236,16 @@ export class Raycast<K extends Kinds> {
         line,
         record,
       )
-      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) continue
+      if (met <= MISS) {
+        grazed -= met
+        continue
+      }
+      if (asking.skipInside && startsInside(space, scratch, c, met, piece)) continue
       found.put(c, piece, met === INSIDE, record)
     }
+    if (grazed < 2) return
+    findSeams(space, scratch, line, 0)
+    putSeams(space, scratch, line, 0, best, false)
   }
 }
 

@@ -4,6 +4,7 @@ import { Desk as CoreDesk } from '../../core/desk.ts'
 import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { Pieces } from '../../core/pieces.ts'
+import { Seams } from '../../core/seams.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
@@ -24,14 +25,22 @@ export class Scratch<K extends Kinds> {
   readonly asking: Asking<K, Body2<K>, Collider2<K>>
   readonly stack = new IntList()
   readonly near = new IntList()
+  /** Pieces that a ray passed so near that it may graze them. */
+  grazed = 0
+  readonly seams = new Seams()
+  /** For them: the way of the walk, half the size of what moves, and the unit direction against the ray. */
+  readonly seamWay = new Float64Array(4)
+  readonly ray = new Float64Array(6)
+  readonly seamHalf = new Float64Array(2)
+  readonly back = new Float64Array(2)
   readonly found: Found
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(8)
   readonly castRecord = new Float64Array(HIT_SIZE)
   /** Start x, y, motion x, y, start angle, whole turn. */
   readonly turning = new Float64Array(6)
-  /** Start, motion and length of the motion. */
-  readonly line = new Float64Array(5)
+  /** Start, motion and length of the motion; and 0, by how much shapes are wrong beyond their own rounding. */
+  readonly line = new Float64Array(6)
   /** Half the size of what moves, as the walk through the trees sees it. */
   readonly half = new Float64Array(2)
   /** The best hit of a walk for the nearest only. */

@@ -11,6 +11,7 @@ import type { Space2 } from '../space.ts'
 import type { Tree } from '../tree/tree.ts'
 import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
+import { nearestSeam } from './seams.ts'
 
 const NODE: typeof words.NODE = 12
 const LINK: typeof words.LINK = 8
@@ -26,6 +27,14 @@ const FRACTION: typeof narrow.FRACTION = 0
  * @returns whether there is one
  */
 export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
+  scratch.grazed = 0
+  if (walkRay(space, scratch, any) && any) return true
+  if (scratch.grazed > 1) nearestSeam(space, scratch)
+  return scratch.bestPiece >= 0
+}
+
+/** The same without a look at what it only grazes. */
+function walkRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
   const { planes, trees } = space
   const { asking } = scratch
   scratch.bestPiece = -1
@@ -147,7 +156,11 @@ function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: nu
     scratch.line,
     record,
   )
-  if (kind === MISS) return false
+  if (kind <= MISS) {
+    // NEAR is -1.
+    scratch.grazed -= kind
+    return false
+  }
   if (asking.skipInside && startsInside(space, scratch, c, kind, piece)) return false
   const fraction = record[FRACTION]
   if (fraction > best[FRACTION]) return false
