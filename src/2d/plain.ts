@@ -4,6 +4,7 @@ import { KeenError, show } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
 import { GRAZE_SIZE, Seams } from '../core/seams.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
+import { grazeOf, ROUNDING } from './narrow/graze.ts'
 import {
   FIRST_POINT,
   GAP,
@@ -14,7 +15,6 @@ import {
   POINT_SIZE,
   WITHIN,
 } from './narrow/manifold.ts'
-import { grazeOf, ROUNDING } from './narrow/graze.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { rayAgainstPiece } from './narrow/ray.ts'
 import {
@@ -179,7 +179,7 @@ export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null
   if (seams.count > 1 && seams.advance(Float64Array.of(1))) {
     record[FRACTION] = seams.fraction
     const back = Float64Array.of(-line[2] / line[4], -line[3] / line[4])
-    seams.readNormal(seams.active.data[0], 2, back, record, RAY_NORMAL)
+    seams.readNormal(seams.active.data[0], back, record, RAY_NORMAL)
     take(pieces[seams.pieceOf(seams.active.data[0])].piece, seams.inside)
   }
   return best

@@ -12,6 +12,7 @@ import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import type { Geometry } from './geometry.ts'
 import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
+import { grazeOf } from './narrow/graze.ts'
 import {
   FIRST_POINT,
   GAP,
@@ -138,6 +139,13 @@ export class Space2 implements Space<MutableVec2> {
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
     this.places.refresh()
+  }
+
+  /** Whether a ray runs along a piece; writes a graze record. */
+  graze(piece: number, line: Float64Array, out: Float64Array): boolean {
+    const { geometry } = this
+    const offset = geometry.offsetOf(piece)
+    return grazeOf(geometry.world, offset, geometry.countOf(piece), geometry.kindOf(piece), line, out)
   }
 
   // The stages of a tick.

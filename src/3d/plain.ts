@@ -1,7 +1,9 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 import { KeenError, show } from '../core/errors.ts'
+import { GRAZE_SIZE, Seams } from '../core/seams.ts'
 import { castAgainst, turnAgainst } from './narrow/cast.ts'
 import { turnGap } from './narrow/gap.ts'
+import { grazeOf, ROUNDING } from './narrow/graze.ts'
 import { rayAgainst } from './narrow/ray.ts'
 import { gapToPiece } from './narrow/standing.ts'
 import {
@@ -152,14 +154,14 @@ export function raycast(shape: Shape3, pose: Pose3, ray: Ray3): (PlainHit3 & { r
   const line = new Float64Array(7)
   readRay(ray, line)
   const record = new Float64Array(RAY_SIZE)
+  const pieces = placed(shape, pose, 'the shape')
+  const seams = new Seams()
+  const graze = new Float64Array(GRAZE_SIZE)
+  seams.clear((8 * ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]) + Math.abs(line[2]))) / line[6])
   let best: (PlainHit3 & { readonly barycentric: Vec3 }) | null = null
-  for (const { piece, block } of placed(shape, pose, 'the shape')) {
-    record[FRACTION] = 1
-    const met = rayAgainst(block, 0, piece.surface, line, record)
-    if (met === MISS) continue
+  const take = (piece: Piece, startedInside: boolean): void => {
     const fraction = record[FRACTION]
-    const startedInside = met === INSIDE
-    if (best !== null && !better(fraction, startedInside, best)) continue
+    if (best !== null && !better(fraction, startedInside, best)) return
     best = {
       point: { x: line[0] + fraction * line[3], y: line[1] + fraction * line[4], z: line[2] + fraction * line[5] },
       normal: vec(record, RAY_NORMAL),
@@ -171,6 +173,22 @@ export function raycast(shape: Shape3, pose: Pose3, ray: Ray3): (PlainHit3 & { r
       back: record[RAY_BACK] !== 0,
       barycentric: vec(record, RAY_WEIGHTS),
     }
+  }
+  for (const [index, { piece, block }] of pieces.entries()) {
+    record[FRACTION] = 1
+    const met = rayAgainst(block, 0, piece.surface, line, record)
+    if (met > MISS) take(piece, met === INSIDE)
+    else if (met !== MISS && grazeOf(block, 0, line, graze)) seams.add(index, graze)
+  }
+  // Between pieces that touch.
+  seams.sort()
+  if (seams.count > 1 && seams.advance(Float64Array.of(1))) {
+    record.fill(0)
+    record[FRACTION] = seams.fraction
+    record[RAY_TRIANGLE] = -1
+    const back = Float64Array.of(-line[3] / line[6], -line[4] / line[6], -line[5] / line[6])
+    seams.readNormal(seams.active.data[0], back, record, RAY_NORMAL)
+    take(pieces[seams.pieceOf(seams.active.data[0])].piece, seams.inside)
   }
   return best
 }

@@ -11,6 +11,7 @@ import { type Column, IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import type { Geometry } from './geometry.ts'
 import { castAgainst } from './narrow/cast.ts'
+import { grazeOf } from './narrow/graze.ts'
 import { CAST_SIZE, DISTANCE, FRACTION, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import { Path } from './path.ts'
 import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
@@ -89,6 +90,11 @@ export class Space3 implements Space<MutableVec3> {
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
     this.places.refresh()
+  }
+
+  /** Whether a ray runs along a piece; writes a graze record. */
+  graze(piece: number, line: Float64Array, out: Float64Array): boolean {
+    return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }
 
   // The stages of a tick.

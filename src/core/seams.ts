@@ -21,7 +21,7 @@ export const GRAZE_SIZE = 7
 /** Part of a fraction that is rounding. */
 const ROUNDING = 4e-15
 /** Quarter turns by which two sectors that touch may be apart by rounding. */
-const LEAK = 1e-7
+const LEAK = 1e-6
 
 /** A number from 0 to 4 that grows with the angle of (x, y), counter-clockwise from the axis of x. */
 export function quarterTurns(x: number, y: number): number {
@@ -109,14 +109,25 @@ export class Seams {
     const { order, values, slack, active } = this
     if (this.atStart) {
       this.atStart = false
-      // What was entered before the ray begins, and is not left where it does.
-      while (this.next < order.length && values[GRAZE_SIZE * order.data[this.next] + ENTER] < -slack) {
-        const graze = order.data[this.next++]
-        if (values[GRAZE_SIZE * graze + EXIT] > slack) active.push(graze)
-      }
       this.fraction = 0
-      this.inside = true
-      if (this.isClosed()) return true
+      // Closed in up to its start, and from there on: it starts between them.
+      while (this.next < order.length && values[GRAZE_SIZE * order.data[this.next] + ENTER] < -slack) {
+        active.push(order.data[this.next++])
+      }
+      this.leaveBefore(-slack)
+      const before = this.isClosed()
+      let ahead = this.next
+      while (ahead < order.length && values[GRAZE_SIZE * order.data[ahead] + ENTER] <= slack) ahead++
+      // What it leaves where it starts is behind it.
+      this.leaveBefore(slack)
+      if (before) {
+        for (; this.next < ahead; this.next++) {
+          const graze = order.data[this.next]
+          if (values[GRAZE_SIZE * graze + EXIT] > slack) active.push(graze)
+        }
+        this.inside = true
+        if (this.isClosed()) return true
+      }
     }
     this.inside = false
     while (this.next < order.length) {
@@ -140,13 +151,13 @@ export class Seams {
    * Writes the normal of a hit with an active solid: its own front where it begins here; else that of the one that does, or against the
    * ray. @param back the unit direction against the ray, for where there is no front
    */
-  readNormal(graze: number, size: number, back: Float64Array, out: Float64Array, at: number): void {
+  readNormal(graze: number, back: Float64Array, out: Float64Array, at: number): void {
     const { values, active } = this
     let from = this.inside || !this.beginsHere(graze) ? -1 : graze
     for (let i = 0; i < active.length && from < 0 && !this.inside; i++) {
       if (this.beginsHere(active.data[i])) from = active.data[i]
     }
-    for (let i = 0; i < size; i++) out[at + i] = from < 0 ? back[i] : values[GRAZE_SIZE * from + FRONT + i]
+    for (let i = 0; i < back.length; i++) out[at + i] = from < 0 ? back[i] : values[GRAZE_SIZE * from + FRONT + i]
   }
 
   private beginsHere(graze: number): boolean {

@@ -44,19 +44,17 @@ function grazeConvex(p: Float64Array, at: number, n: number, line: Float64Array,
   const [ox, oy, dx, dy] = line
   const square = dx * dx + dy * dy
   const length = Math.sqrt(square)
-  let farX = Math.abs(ox) + r
-  let farY = Math.abs(oy) + r
+  let far = 0
   let most = -Infinity
   let least = Infinity
   for (let i = at + 1; i <= at + 2 * n; i += 2) {
-    farX = Math.max(farX, Math.abs(p[i]))
-    farY = Math.max(farY, Math.abs(p[i + 1]))
+    far = Math.max(far, Math.abs(p[i]) + Math.abs(p[i + 1]))
     const side = (dx * (p[i + 1] - oy) - dy * (p[i] - ox)) / length
     most = Math.max(most, side)
     least = Math.min(least, side)
   }
   // Lengths across the ray by which the piece may lie elsewhere.
-  const slack = 2 * ROUNDING * ((Math.abs(dx) * farY + Math.abs(dy) * farX) / length) + line[5]
+  const slack = 2 * ROUNDING * (far + r + Math.abs(ox) + Math.abs(oy)) + line[5]
   const left = Math.abs(least - r) <= slack
   if (!left && Math.abs(most + r) > slack) return false
   // What is as thin as rounding lies on neither side.

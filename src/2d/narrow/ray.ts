@@ -165,7 +165,9 @@ function rayCircle(p: Float64Array, at: number, line: Float64Array, out: Float64
   const outside = fx * fx + fy * fy - r * r
   // The square of the distance is wrong by twice the radius times what the place is wrong by.
   const slack =
-    2 * r * (ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]) + Math.abs(p[at + 1]) + Math.abs(p[at + 2]) + r) + line[5])
+    2 *
+    r *
+    (ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]) + Math.abs(p[at + 1]) + Math.abs(p[at + 2]) + r) + line[5])
   if (outside < -slack) return inside(line, out)
   const along = fx * dx + fy * dy
   if (along >= 0) return outside <= slack && along === 0 ? NEAR : MISS
@@ -216,19 +218,19 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
   const ay = p[entering + 1]
   const bx = p[next]
   const by = p[next + 1]
-  const farX = Math.abs(ox) + Math.abs(ax) + Math.abs(bx)
-  const farY = Math.abs(oy) + Math.abs(ay) + Math.abs(by)
+  const far = Math.abs(ox) + Math.abs(ax) + Math.abs(bx) + Math.abs(oy) + Math.abs(ay) + Math.abs(by)
+  const rough = ROUNDING * far + line[5]
   // Where an end of that edge lies on the ray, to rounding, the whole polygon may: it is but grazed then.
   const sideA = dx * (ay - oy) - dy * (ax - ox)
   const sideB = dx * (by - oy) - dy * (bx - ox)
-  const thin = 4 * ROUNDING * (Math.abs(dx) * farY + Math.abs(dy) * farX) + line[5] * (Math.abs(dx) + Math.abs(dy))
+  const thin = 4 * rough * (Math.abs(dx) + Math.abs(dy))
   if ((sideA <= thin || sideB >= -thin) && passesNear(p, at, n, line) === NEAR) return NEAR
   const ux = by - ay
   const uy = ax - bx
   const away = (ox - ax) * ux + (oy - ay) * uy
   const speed = dx * ux + dy * uy
   // Of a start on the edge, to rounding, nothing but the direction counts.
-  const slack = ROUNDING * (farX * Math.abs(ux) + farY * Math.abs(uy)) + line[5] * (Math.abs(ux) + Math.abs(uy))
+  const slack = rough * (Math.abs(ux) + Math.abs(uy))
   if (away > slack) {
     // Not facing the motion, by rounding only.
     if (speed >= 0) return MISS
@@ -243,9 +245,7 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
   const vx = p[next + 1] - p[leaving + 1]
   const vy = p[leaving] - p[next]
   const behind = (ox - p[leaving]) * vx + (oy - p[leaving + 1]) * vy
-  const room =
-    ROUNDING * ((farX + Math.abs(p[leaving])) * Math.abs(vx) + (farY + Math.abs(p[leaving + 1])) * Math.abs(vy)) +
-    line[5] * (Math.abs(vx) + Math.abs(vy))
+  const room = (rough + ROUNDING * (Math.abs(p[leaving]) + Math.abs(p[leaving + 1]))) * (Math.abs(vx) + Math.abs(vy))
   if (behind >= -room) return MISS
   if (away < -slack) return inside(line, out)
   if (speed >= 0) return MISS
@@ -260,21 +260,18 @@ function passesNear(p: Float64Array, at: number, n: number, line: Float64Array):
   const oy = line[1]
   const dx = line[2]
   const dy = line[3]
+  const r = p[at]
   let least = Infinity
   let most = -Infinity
-  const r = p[at]
-  let farX = Math.abs(ox) + r
-  let farY = Math.abs(oy) + r
+  let far = 0
   for (let i = at + 1; i <= at + 2 * n; i += 2) {
     const side = dx * (p[i + 1] - oy) - dy * (p[i] - ox)
     if (side < least) least = side
     if (side > most) most = side
-    const x = Math.abs(p[i])
-    const y = Math.abs(p[i + 1])
-    if (x > farX) farX = x
-    if (y > farY) farY = y
+    const away = Math.abs(p[i]) + Math.abs(p[i + 1])
+    if (away > far) far = away
   }
-  const slack = 2 * ROUNDING * (Math.abs(dx) * farY + Math.abs(dy) * farX) + line[5] * (Math.abs(dx) + Math.abs(dy))
+  const slack = (2 * ROUNDING * (far + r + Math.abs(ox) + Math.abs(oy)) + line[5]) * (Math.abs(dx) + Math.abs(dy))
   if (r !== 0) {
     const grown = r * Math.sqrt(dx * dx + dy * dy)
     least -= grown

@@ -6,8 +6,8 @@ import { INSIDE, MISS } from '../narrow/words.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
 import { dropTinyMotion, type RayHit2, rayHit } from './ray.ts'
-import { castSeams } from './seams.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
+import { castSeams } from './seams.ts'
 
 /** A shape on its way: from one point to another, at an angle, turning by `turn` evenly on the way. */
 export interface ShapeMotion2 {

@@ -2,13 +2,13 @@
 import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
+import { findSeams, putSeams } from '../../core/seamHits.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import { rayAgainstPiece } from '../narrow/ray.ts'
 import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/words.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
-import { findSeams, putSeams } from './seams.ts'
 import { nearestOnRay, startsInside } from './walk.ts'
 
 /** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */

@@ -4,7 +4,7 @@ import { Desk as CoreDesk } from '../../core/desk.ts'
 import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { Pieces } from '../../core/pieces.ts'
-import { Seams } from '../../core/seams.ts'
+import { GRAZE_SIZE, Seams } from '../../core/seams.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
@@ -33,6 +33,9 @@ export class Scratch<K extends Kinds> {
   readonly ray = new Float64Array(6)
   readonly seamHalf = new Float64Array(2)
   readonly back = new Float64Array(2)
+  readonly graze = new Float64Array(GRAZE_SIZE)
+  readonly blank = new Float64Array(HIT_SIZE)
+  readonly pointAt = HIT_POINT
   readonly found: Found
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(8)

@@ -3,6 +3,7 @@
  */
 import type { Kinds } from '../../core/handle.ts'
 import { reciprocal } from '../../core/pieces.ts'
+import { nearestSeam } from '../../core/seamHits.ts'
 import { rayAgainstPiece } from '../narrow/ray.ts'
 import type * as narrow from '../narrow/words.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
@@ -11,7 +12,6 @@ import type { Space2 } from '../space.ts'
 import type { Tree } from '../tree/tree.ts'
 import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
-import { nearestSeam } from './seams.ts'
 
 const NODE: typeof words.NODE = 12
 const LINK: typeof words.LINK = 8
@@ -29,7 +29,7 @@ const FRACTION: typeof narrow.FRACTION = 0
 export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
   scratch.grazed = 0
   if (walkRay(space, scratch, any) && any) return true
-  if (scratch.grazed > 1) nearestSeam(space, scratch)
+  if (scratch.grazed > 1) nearestSeam(space, scratch, scratch.line)
   return scratch.bestPiece >= 0
 }
 

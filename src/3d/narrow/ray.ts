@@ -1,7 +1,8 @@
 /**
  * A ray against one piece: closed forms for spheres, capsules, boxes, hulls, cylinders and planes; for cones and rounded boxes
  * steps along the tangent of the distance, which is convex on the way, so that no step goes too far; surfaces by their
- * tree. A start exactly on the surface is a hit only when the motion goes in.
+ * tree. A start on the surface, to rounding, is a hit only when the motion goes in. What a solid is missed by, or entered, by no
+ * more than rounding is a graze, and told as NEAR: `graze.ts` looks closer.
  */
 
 import { IntList } from '../../core/table.ts'
@@ -17,6 +18,7 @@ import {
 import { boxInto, lineInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { gap, HERE, roundingOf } from './gap.ts'
+import type * as grazes from './graze.ts'
 import type * as words from './words.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './words.ts'
 
@@ -29,6 +31,8 @@ const BOX: typeof shape.BOX = 1
 const CYLINDER: typeof shape.CYLINDER = 2
 const PLANE: typeof shape.PLANE = 5
 const SURFACE: typeof shape.SURFACE = 6
+const ROUNDING: typeof grazes.ROUNDING = 4.5e-16
+const NEAR: typeof words.NEAR = -1
 const MISS: typeof words.MISS = 0
 const HIT: typeof words.HIT = 1
 const INSIDE: typeof words.INSIDE = 2
@@ -57,7 +61,7 @@ const found = new IntList()
  * @param line start and motion, six numbers
  * @param surface the triangles of a surface; null for other pieces
  * @param out a ray's record; it is read first: beyond its fraction nothing counts
- * @returns MISS, HIT or INSIDE
+ * @returns NEAR, MISS, HIT or INSIDE
  */
 export function rayAgainst(
   p: Float64Array,
@@ -104,16 +108,36 @@ function rayPlane(p: Float64Array, a: number, line: Float64Array, out: Float64Ar
   const ny = p[a + BODY + 2]
   const nz = p[a + BODY + 3]
   const away = line[0] * nx + line[1] * ny + line[2] * nz - p[a + BODY]
-  if (away < 0) return inside(line, out)
+  const slack =
+    ROUNDING * (Math.abs(line[0] * nx) + Math.abs(line[1] * ny) + Math.abs(line[2] * nz) + Math.abs(p[a + BODY]))
+  if (away < -slack) return inside(line, out)
   const speed = line[3] * nx + line[4] * ny + line[5] * nz
-  if (speed >= 0) return MISS
-  const t = -away / speed
+  const still = ROUNDING * (Math.abs(line[3] * nx) + Math.abs(line[4] * ny) + Math.abs(line[5] * nz))
+  if (speed >= 0 || (away <= slack && speed >= -still)) return away <= slack ? NEAR : MISS
+  const t = away > slack ? -away / speed : 0
   if (t > out[FRACTION]) return MISS
   out[FRACTION] = t + 0
   out[RAY_NORMAL] = nx
   out[RAY_NORMAL + 1] = ny
   out[RAY_NORMAL + 2] = nz
   return HIT
+}
+
+/** How near to a graze, as a part of what is compared, a line that misses something round is told as near. */
+const NEARLY = 1e-13
+
+/** Lengths by which a ray's start, and a point with a size about it, may be wrong together. */
+function slackOf(line: Float64Array, p: Float64Array, at: number, size: number): number {
+  return (
+    ROUNDING *
+    (Math.abs(line[0]) +
+      Math.abs(line[1]) +
+      Math.abs(line[2]) +
+      Math.abs(p[at]) +
+      Math.abs(p[at + 1]) +
+      Math.abs(p[at + 2]) +
+      size)
+  )
 }
 
 function raySphere(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
@@ -125,7 +149,9 @@ function raySphere(p: Float64Array, a: number, line: Float64Array, out: Float64A
   const fy = line[1] - p[a + BODY + 1]
   const fz = line[2] - p[a + BODY + 2]
   const beyond = fx * fx + fy * fy + fz * fz - r * r
-  if (beyond < 0) return inside(line, out)
+  // The square of the distance is wrong by twice the radius times what the place is wrong by.
+  const slack = 2 * r * slackOf(line, p, a + BODY, r)
+  if (beyond < -slack) return inside(line, out)
   const along = fx * dx + fy * dy + fz * dz
   if (along >= 0) return MISS
   // The distance of the line, by the cross product: b^2 - ac would lose all digits far away.
@@ -134,8 +160,9 @@ function raySphere(p: Float64Array, a: number, line: Float64Array, out: Float64A
   const cz = fx * dy - fy * dx
   const square = dx * dx + dy * dy + dz * dz
   const root = square * r * r - (cx * cx + cy * cy + cz * cz)
-  if (root <= 0 || root * root <= GRAZE * square * square * r * r * (fx * fx + fy * fy + fz * fz)) return MISS
-  const t = beyond / (-along + Math.sqrt(root))
+  if (root <= 0) return -root <= NEARLY * square * r * r ? NEAR : MISS
+  if (root * root <= GRAZE * square * square * r * r * (fx * fx + fy * fy + fz * fz)) return NEAR
+  const t = beyond <= slack ? 0 : beyond / (-along + Math.sqrt(root))
   if (!(t <= out[FRACTION])) return MISS
   out[FRACTION] = t
   const x = fx + t * dx
@@ -156,10 +183,12 @@ function startOf(p: Float64Array, a: number, line: Float64Array, out: Float64Arr
   for (let i = 0; i < 3; i++) point[BODY + i] = line[i]
   gap(point, 0, p, a, HERE, record)
   const distance = record[DISTANCE]
-  if (distance > 0) return GO_ON
-  if (distance < 0) return inside(line, out)
+  const slack = slackOf(line, p, a + BODY, p[a + RADIUS])
+  if (distance > slack) return GO_ON
+  if (distance < -slack) return inside(line, out)
   // The normal leads from the point into the shape.
-  if (record[NORMAL] * line[3] + record[NORMAL + 1] * line[4] + record[NORMAL + 2] * line[5] <= 0) return MISS
+  const into = record[NORMAL] * line[3] + record[NORMAL + 1] * line[4] + record[NORMAL + 2] * line[5]
+  if (into <= 4 * ROUNDING * (Math.abs(line[3]) + Math.abs(line[4]) + Math.abs(line[5]))) return NEAR
   out[FRACTION] = 0
   for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -record[NORMAL + i]
   return HIT
@@ -174,6 +203,7 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
   const dz = line[5]
   const square = dx * dx + dy * dy + dz * dz
   let best = Infinity
+  let near = false
   let nx = 0
   let ny = 0
   let nz = 0
@@ -189,6 +219,7 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
     const cy = fz * dx - fx * dz
     const cz = fx * dy - fy * dx
     const root = square * r * r - (cx * cx + cy * cy + cz * cz)
+    if (Math.abs(root) <= NEARLY * square * r * r) near = true
     if (root <= 0 || root * root <= GRAZE * square * square * r * r * (fx * fx + fy * fy + fz * fz)) continue
     const t = beyond / (-along + Math.sqrt(root))
     if (t >= best) continue
@@ -219,11 +250,13 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
   const across = hx * hx + hy * hy + hz * hz
   const along = gx * hx + gy * hy + gz * hz
   const beyond = gx * gx + gy * gy + gz * gz - r * r
+  if (Math.abs(beyond) <= NEARLY * r * r && across <= NEARLY * square) near = true
   if (across > ALONG * square && along < 0 && beyond >= 0) {
     const cx = gy * hz - gz * hy
     const cy = gz * hx - gx * hz
     const cz = gx * hy - gy * hx
     const root = across * r * r - (cx * cx + cy * cy + cz * cz)
+    if (Math.abs(root) <= NEARLY * across * r * r) near = true
     if (root > 0 && root * root > GRAZE * across * across * r * r * (fx * fx + fy * fy + fz * fz)) {
       const t = beyond / (-along + Math.sqrt(root))
       const height = up + t * climb
@@ -235,6 +268,7 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
       }
     }
   }
+  if (best === Infinity) return near ? NEAR : MISS
   if (!(best <= out[FRACTION])) return MISS
   out[FRACTION] = best
   const size = Math.sqrt(nx * nx + ny * ny + nz * nz)
@@ -244,14 +278,21 @@ function rayCapsule(p: Float64Array, a: number, line: Float64Array, out: Float64
   return HIT
 }
 
-/** A box is three slabs: it is entered with the last of them, unless one was left before. */
+/**
+ * A box is three slabs: it is entered with the last of them, unless one was left before. Each is also taken as thinner and as wider by
+ * rounding: what goes through all of the wider but not of the thinner only grazes the box.
+ */
 function rayBox(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
   const b = a + BODY
   const x = line[0] - p[b]
   const y = line[1] - p[b + 1]
   const z = line[2] - p[b + 2]
+  const slack = slackOf(line, p, b, p[b + 12] + p[b + 13] + p[b + 14])
   let enter = -Infinity
+  let earliest = -Infinity
+  let surely = -Infinity
   let exit = Infinity
+  let latest = Infinity
   let axis = 0
   let side = 1
   for (let i = 0; i < 3; i++) {
@@ -259,34 +300,51 @@ function rayBox(p: Float64Array, a: number, line: Float64Array, out: Float64Arra
     const uy = p[b + 4 + 3 * i]
     const uz = p[b + 5 + 3 * i]
     const half = p[b + 12 + i]
-    const at = x * ux + y * uy + z * uz
-    const speed = line[3] * ux + line[4] * uy + line[5] * uz
-    if (speed === 0) {
-      if (at >= half || at <= -half) return MISS
-      continue
+    let at = x * ux + y * uy + z * uz
+    let speed = line[3] * ux + line[4] * uy + line[5] * uz
+    let met = -1
+    if (speed < 0) {
+      speed = -speed
+      at = -at
+      met = 1
     }
     // Measured from the face that is met first, so that a start on it is exactly 0.
-    const first = (speed > 0 ? -half - at : half - at) / speed
-    const last = (speed > 0 ? half - at : -half - at) / speed
-    if (last <= 0) return MISS
-    if (first > enter) {
-      enter = first
-      axis = i
-      side = speed > 0 ? -1 : 1
+    const first = -half - at
+    const last = half - at
+    if (speed === 0) {
+      if (first > slack || last < -slack) return MISS
+      if (first >= -slack || last <= slack) surely = Infinity
+      continue
     }
-    if (last < exit) exit = last
+    const per = 1 / speed
+    if (last + slack <= 0) return MISS
+    if (first * per > enter) {
+      enter = first * per
+      axis = i
+      side = met
+    }
+    if ((first - slack) * per > earliest) earliest = (first - slack) * per
+    if ((first + slack) * per > surely) surely = (first + slack) * per
+    if ((last - slack) * per < exit) exit = (last - slack) * per
+    if ((last + slack) * per < latest) latest = (last + slack) * per
   }
-  if (enter > exit) return MISS
-  if (enter < 0) return inside(line, out)
+  if (surely > exit) return earliest <= latest ? NEAR : MISS
+  if (exit <= 0) return MISS
+  if (surely < 0) return inside(line, out)
+  // A start on a face, to rounding, is on it.
+  if (earliest <= 0) enter = 0
   if (enter > out[FRACTION]) return MISS
-  out[FRACTION] = enter + 0
+  out[FRACTION] = enter
   out[RAY_NORMAL] = side * p[b + 3 + 3 * axis]
   out[RAY_NORMAL + 1] = side * p[b + 4 + 3 * axis]
   out[RAY_NORMAL + 2] = side * p[b + 5 + 3 * axis]
   return HIT
 }
 
-/** A hull is entered through the last of the planes that face the motion, unless another was left before (Cyrus and Beck, 1978). */
+/**
+ * A hull is entered through the last of the planes that face the motion, unless another was left before (Cyrus and Beck, 1978). As with
+ * a box, each plane is also taken as farther in and farther out by rounding.
+ */
 function rayHull(p: Float64Array, a: number, line: Float64Array, out: Float64Array): number {
   const x = line[0]
   const y = line[1]
@@ -296,27 +354,48 @@ function rayHull(p: Float64Array, a: number, line: Float64Array, out: Float64Arr
   const dz = line[5]
   const first = a + BODY + 3 * p[a + POINT_COUNT]
   const end = first + 4 * p[a + FACE_COUNT]
+  // By where two of its corners are, so that one in the origin does not stand for all.
+  const last = first - 3
+  const size = Math.abs(p[last]) + Math.abs(p[last + 1]) + Math.abs(p[last + 2])
+  const slack = slackOf(line, p, a + BODY, size)
   let enter = -Infinity
+  let earliest = -Infinity
+  let surely = -Infinity
   let exit = Infinity
+  let latest = Infinity
   let face = first
   for (let at = first; at < end; at += 4) {
-    const away = x * p[at] + y * p[at + 1] + z * p[at + 2] - p[at + 3]
-    const speed = dx * p[at] + dy * p[at + 1] + dz * p[at + 2]
+    const nx = p[at]
+    const ny = p[at + 1]
+    const nz = p[at + 2]
+    const away = x * nx + y * ny + z * nz - p[at + 3]
+    const speed = dx * nx + dy * ny + dz * nz
     if (speed >= 0) {
-      if (away >= 0) return MISS
-      if (speed > 0 && -away < exit * speed) exit = -away / speed
+      if (away > slack) return MISS
+      if (speed === 0) {
+        if (away >= -slack) surely = Infinity
+        continue
+      }
+      // Compared without a division first: most faces are left later.
+      if (-away - slack < exit * speed) exit = (-away - slack) / speed
+      if (slack - away < latest * speed) latest = (slack - away) / speed
     } else {
       const t = -away / speed
+      const rough = -slack / speed
       if (t > enter) {
         enter = t
         face = at
       }
+      if (t - rough > earliest) earliest = t - rough
+      if (t + rough > surely) surely = t + rough
     }
   }
-  if (enter > exit) return MISS
-  if (enter < 0) return inside(line, out)
+  if (surely > exit) return earliest <= latest ? NEAR : MISS
+  if (exit <= 0) return MISS
+  if (surely < 0) return inside(line, out)
+  if (earliest <= 0) enter = 0
   if (enter > out[FRACTION]) return MISS
-  out[FRACTION] = enter + 0
+  out[FRACTION] = enter
   out[RAY_NORMAL] = p[face]
   out[RAY_NORMAL + 1] = p[face + 1]
   out[RAY_NORMAL + 2] = p[face + 2]
@@ -337,11 +416,20 @@ function rayCylinder(p: Float64Array, a: number, line: Float64Array, out: Float6
   const climb = line[3] * ux + line[4] * uy + line[5] * uz
   let enter = -Infinity
   let exit = Infinity
-  if (climb === 0) {
-    if (up >= hh || up <= -hh) return MISS
+  const slack = slackOf(line, p, b, hh + r)
+  const slackSquare = 2 * r * slack
+  const still = ROUNDING * (Math.abs(line[3] * ux) + Math.abs(line[4] * uy) + Math.abs(line[5] * uz))
+  let near = false
+  if (climb <= still && climb >= -still) {
+    const out = (up < 0 ? -up : up) - hh
+    if (out > slack) return MISS
+    near = out >= -slack
   } else {
-    enter = (climb > 0 ? -hh - up : hh - up) / climb
-    exit = (climb > 0 ? hh - up : -hh - up) / climb
+    // A start on a disc, to rounding, is on it.
+    const first = climb > 0 ? -hh - up : hh - up
+    const last = climb > 0 ? hh - up : -hh - up
+    enter = first <= slack && first >= -slack ? 0 : first / climb
+    exit = last <= slack && last >= -slack ? 0 : last / climb
     if (exit <= 0) return MISS
   }
   const gx = fx - up * ux
@@ -355,15 +443,19 @@ function rayCylinder(p: Float64Array, a: number, line: Float64Array, out: Float6
   const beyond = gx * gx + gy * gy + gz * gz - r * r
   let round = false
   if (across <= ALONG * climb * climb) {
-    if (beyond >= 0) return MISS
+    if (beyond > slackSquare) return MISS
+    if (beyond >= -slackSquare) near = true
   } else {
-    if (beyond >= 0 && along >= 0) return MISS
+    if (beyond > slackSquare && along >= 0) return MISS
     const cx = gy * hz - gz * hy
     const cy = gz * hx - gx * hz
     const cz = gx * hy - gy * hx
     const root = across * r * r - (cx * cx + cy * cy + cz * cz)
-    if (root <= 0 || root * root <= GRAZE * across * across * r * r * (fx * fx + fy * fy + fz * fz)) return MISS
-    const t = beyond >= 0 ? beyond / (-along + Math.sqrt(root)) : -Infinity
+    if (root <= 0) return -root <= NEARLY * across * r * r ? NEAR : MISS
+    if (root * root <= GRAZE * across * across * r * r * (fx * fx + fy * fy + fz * fz)) return NEAR
+    if (beyond >= -slackSquare && along >= 0) return MISS
+    const on = beyond >= -slackSquare ? 0 : -Infinity
+    const t = beyond > slackSquare ? beyond / (-along + Math.sqrt(root)) : on
     const last = (-along + Math.sqrt(root)) / across
     if (t > enter) {
       enter = t
@@ -371,6 +463,7 @@ function rayCylinder(p: Float64Array, a: number, line: Float64Array, out: Float6
     }
     if (last < exit) exit = last
   }
+  if (near) return NEAR
   if (enter > exit) return MISS
   if (enter < 0) return inside(line, out)
   if (enter > out[FRACTION]) return MISS
@@ -406,7 +499,7 @@ function raySteps(p: Float64Array, a: number, line: Float64Array, out: Float64Ar
   let t = 0
   for (let step = 0; step < MANY_STEPS; step++) {
     const closing = record[NORMAL] * line[3] + record[NORMAL + 1] * line[4] + record[NORMAL + 2] * line[5]
-    if (closing <= 0) return MISS
+    if (closing <= 0) return record[DISTANCE] <= 2 * slackOf(line, p, a + BODY, p[a + RADIUS]) ? NEAR : MISS
     const further = t + record[DISTANCE] / closing
     if (further > limit) return MISS
     if (further === t) break
@@ -425,7 +518,22 @@ function raySteps(p: Float64Array, a: number, line: Float64Array, out: Float64Ar
   }
   out[FRACTION] = t
   for (let i = 0; i < 3; i++) out[RAY_NORMAL + i] = -record[NORMAL + i]
-  return HIT
+  return goesIn(p, a, line, t) ? HIT : NEAR
+}
+
+/** Lengths behind a touch at which a ray is looked at again. */
+const BEYOND = [1e-12, 1e-9, 1e-6, 1e-3]
+
+/** Whether a ray that has come to a shape goes into it, and does not run along it: over the rim of a disc, say. */
+function goesIn(p: Float64Array, a: number, line: Float64Array, t: number): boolean {
+  const length = Math.sqrt(line[3] * line[3] + line[4] * line[4] + line[5] * line[5])
+  const slack = 4 * slackOf(line, p, a + BODY, p[a + RADIUS])
+  for (const far of BEYOND) {
+    for (let i = 0; i < 3; i++) shift[i] = (t + far / length) * line[3 + i]
+    gap(point, 0, p, a, shift, record)
+    if (record[DISTANCE] < -slack) return true
+  }
+  return false
 }
 
 function rayTriangles(p: Float64Array, a: number, surface: Surface, line: Float64Array, out: Float64Array): number {

@@ -5,6 +5,7 @@
  */
 import { PLANE, RADIUS } from '../shapes/words.ts'
 import { gap, roundingOf } from './gap.ts'
+import { writeAcross } from './graze.ts'
 import { forget, support } from './support.ts'
 import {
   CAST_DEPTH,
@@ -91,7 +92,7 @@ export function castConvex(
  */
 function grazes(p: Float64Array, a: number, q: Float64Array, b: number, line: Float64Array): boolean {
   const rounding = roundingOf(p, a, q, b, shift, record)
-  writeAcross(line)
+  writeAcross(line, seen)
   forget()
   rimCorners = 0
   for (let third = 0; third < 3; third++) {
@@ -140,22 +141,6 @@ const farSeen = new Float64Array(2)
 const towards = new Float64Array(3)
 const farA = new Float64Array(3)
 const farB = new Float64Array(3)
-
-/** Writes two unit directions across a motion. */
-function writeAcross(line: Float64Array): void {
-  const x = line[3]
-  const y = line[4]
-  const z = line[5]
-  const whole = Math.sqrt(x * x + y * y + z * z)
-  // Across it and the axis that it leads least along, of two.
-  const flat = Math.abs(x) < Math.abs(y) ? Math.sqrt(y * y + z * z) : Math.sqrt(x * x + z * z)
-  seen[0] = Math.abs(x) < Math.abs(y) ? 0 : -z / flat
-  seen[1] = Math.abs(x) < Math.abs(y) ? z / flat : 0
-  seen[2] = Math.abs(x) < Math.abs(y) ? -y / flat : x / flat
-  seen[3] = (y * seen[2] - z * seen[1]) / whole
-  seen[4] = (z * seen[0] - x * seen[2]) / whole
-  seen[5] = (x * seen[1] - y * seen[0]) / whole
-}
 
 /** Writes the farthest point of the difference along a direction across the way, and how far it is. */
 function seeFarthest(p: Float64Array, a: number, q: Float64Array, b: number): void {

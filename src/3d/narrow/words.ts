@@ -1,6 +1,8 @@
 /** Places in the records of the narrow phase, and its answers. Hot rooms keep typed copies: see tree/words.ts. */
 
 /** Answers of a ray and a cast. */
+/** A miss by no more than rounding, or nearly: whoever cares may look for a graze. */
+export const NEAR = -1
 export const MISS = 0
 export const HIT = 1
 export const INSIDE = 2

@@ -2,6 +2,7 @@
 import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
+import { findSeams, putSeams } from '../../core/seamHits.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
 import { rayAgainst } from '../narrow/ray.ts'
@@ -240,6 +241,7 @@ export class Raycast<K extends Kinds> {
     half.fill(0)
     best[0] = 1
     record[HIT_DEPTH] = 0
+    let grazed = 0
     along.walk.begin(line, half, best)
     along.begin(space, asking.mask, asking.sensors)
     for (let piece = along.next(); piece >= 0; piece = along.next()) {
@@ -247,9 +249,16 @@ export class Raycast<K extends Kinds> {
       if (!asking.accepts(c)) continue
       record[FRACTION] = 1
       const met = rayAgainst(world, space.geometry.offsetOf(piece), space.geometry.surfaces[piece], line, record)
-      if (met === MISS || (asking.skipInside && startsInside(space, scratch, c, met, piece))) continue
+      if (met <= MISS) {
+        grazed -= met
+        continue
+      }
+      if (asking.skipInside && startsInside(space, scratch, c, met, piece)) continue
       found.put(c, piece, met === INSIDE, record)
     }
+    if (grazed < 2) return
+    findSeams(space, scratch, line, 0)
+    putSeams(space, scratch, line, 0, best, false)
   }
 }
 

@@ -4,6 +4,7 @@ import { Desk as CoreDesk } from '../../core/desk.ts'
 import { Found } from '../../core/found.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { Pieces } from '../../core/pieces.ts'
+import { GRAZE_SIZE, Seams } from '../../core/seams.ts'
 import { IntList } from '../../core/table.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
@@ -31,6 +32,16 @@ export class Scratch<K extends Kinds> {
   readonly asking: Asking<K, Body3<K>, Collider3<K>>
   readonly stack = new IntList()
   readonly near = new IntList()
+  /** Pieces that a ray passed so near that it may graze them. */
+  grazed = 0
+  readonly seams = new Seams()
+  /** For them: the way of the walk, half the size of what moves, and the unit direction against the ray. */
+  readonly seamWay = new Float64Array(6)
+  readonly seamHalf = new Float64Array(3)
+  readonly back = new Float64Array(3)
+  readonly graze = new Float64Array(GRAZE_SIZE)
+  readonly blank = new Float64Array(HIT_SIZE)
+  readonly pointAt = HIT_POINT
   readonly found: Found
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(GAP_SIZE)
@@ -58,6 +69,7 @@ export class Scratch<K extends Kinds> {
 
   constructor(host: AskingHost<Body3<K>, Collider3<K>>) {
     this.asking = new Asking(host)
+    this.blank[HIT_TRIANGLE] = -1
     this.serial = host.population.serial
     this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
   }

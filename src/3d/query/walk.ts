@@ -3,6 +3,7 @@
  */
 import type { Kinds } from '../../core/handle.ts'
 import { reciprocal } from '../../core/pieces.ts'
+import { nearestSeam } from '../../core/seamHits.ts'
 import { rayAgainst } from '../narrow/ray.ts'
 import type * as narrow from '../narrow/words.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
@@ -31,6 +32,14 @@ const SLACK = 2e-15
  * @returns whether there is one
  */
 export function nearestOnRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boolean): boolean {
+  scratch.grazed = 0
+  if (walkRay(space, scratch, any) && any) return true
+  if (scratch.grazed > 1) nearestSeam(space, scratch, scratch.line)
+  return scratch.bestPiece >= 0
+}
+
+/** The same without a look at what it only grazes. */
+function walkRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boolean): boolean {
   const { planes, trees } = space
   const { asking } = scratch
   scratch.bestPiece = -1
@@ -174,7 +183,11 @@ function tryPiece<K extends Kinds>(space: Space3, scratch: Scratch<K>, piece: nu
   if (check && !asking.accepts(c)) return false
   record[FRACTION] = best[FRACTION]
   const kind = rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], scratch.line, record)
-  if (kind === MISS) return false
+  if (kind <= MISS) {
+    // NEAR is -1.
+    scratch.grazed -= kind
+    return false
+  }
   if (asking.skipInside && startsInside(space, scratch, c, kind, piece)) return false
   const fraction = record[FRACTION]
   if (fraction > best[FRACTION]) return false
