@@ -234,7 +234,7 @@ export function turnAgainst(
     poseAt(body, an, turning, t)
     gapOfPieces(moved, 0, an, 0, q, b, bn, bKind, record)
     const left = record[DISTANCE]
-    if (t === 0 && left < 0) {
+    if (t === 0 && left < -roundingOf(moved, 0, an) - roundingOf(q, b, bKind === PLANE ? 0 : bn)) {
       write(0, out)
       out[CAST_DEPTH] = -left
       return INSIDE

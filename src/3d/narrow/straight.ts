@@ -26,8 +26,9 @@ import {
 
 /** Steps after which it is given up as having met. */
 const MANY_STEPS = 2000
-/** Part of the motion after which a start on the surface is looked at again. */
-const NUDGE = 1e-6
+
+/** The least part of a motion that is looked at. */
+const LEAST_STEP = 1e-15
 
 const record = new Float64Array(GAP_SIZE)
 const shift = new Float64Array(3)
@@ -52,20 +53,18 @@ export function castConvex(
   const dz = line[5]
   const limit = out[FRACTION]
   measure(p, a, q, b, line, 0)
-  if (record[DISTANCE] < 0) return finish(record, 0, INSIDE, out)
-  if (dx === 0 && dy === 0 && dz === 0) return record[DISTANCE] === 0 ? finish(record, 0, HIT, out) : MISS
-  let t = 0
-  if (record[DISTANCE] === 0) {
-    if (record[NORMAL] * dx + record[NORMAL + 1] * dy + record[NORMAL + 2] * dz <= 0) return MISS
-    // On the surface: does it come nearer, or was it only this direction that said so?
-    measure(p, a, q, b, line, NUDGE)
-    const leaves = record[DISTANCE] >= 0
-    if (!leaves) {
-      measure(p, a, q, b, line, 0)
-      return finish(record, 0, HIT, out)
-    }
-    t = NUDGE
+  if (dx === 0 && dy === 0 && dz === 0) {
+    if (record[DISTANCE] > 0) return MISS
+    return finish(record, 0, record[DISTANCE] < 0 ? INSIDE : HIT, out)
   }
+  const slack = roundingOf(p, a, q, b, shift, record)
+  if (record[DISTANCE] < -slack) return finish(record, 0, INSIDE, out)
+  if (record[DISTANCE] <= slack) {
+    if (!comesNearer(p, a, q, b, line, slack)) return MISS
+    measure(p, a, q, b, line, 0)
+    return finish(record, 0, HIT, out)
+  }
+  let t = 0
   for (let step = 0; step < MANY_STEPS; step++) {
     const closing = record[NORMAL] * dx + record[NORMAL + 1] * dy + record[NORMAL + 2] * dz
     if (closing <= 0) return MISS
@@ -82,6 +81,29 @@ export function castConvex(
   }
   if (q[b] !== PLANE && grazes(p, a, q, b, line)) return MISS
   return finish(record, t, HIT, out)
+}
+
+/**
+ * Whether a way that begins on a surface, to rounding, leads in. The distance is a convex function of the way: what leads in is in at
+ * one of a few places soon after, or is never farther in than a few thousand times the rounding.
+ */
+function comesNearer(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  line: Float64Array,
+  slack: number,
+): boolean {
+  const length = Math.sqrt(line[3] * line[3] + line[4] * line[4] + line[5] * line[5])
+  for (let t = Math.max((1000 * slack) / length, LEAST_STEP); t < 1; t *= 1000) {
+    measure(p, a, q, b, line, t)
+    if (record[DISTANCE] < -2 * slack) return true
+    // By now it is well away.
+    if (record[DISTANCE] > 100 * slack) return false
+  }
+  measure(p, a, q, b, line, 1)
+  return record[DISTANCE] < -2 * slack
 }
 
 /**

@@ -5,7 +5,7 @@
 import { placeInto } from '../shapes/place.ts'
 import { BODY, BOX, CONE, CYLINDER, PLANE, POINT_COUNT, RADIUS } from '../shapes/words.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
-import { gap, HERE } from './gap.ts'
+import { gap, HERE, roundingOf } from './gap.ts'
 import { finish } from './straight.ts'
 import { forget, support } from './support.ts'
 import {
@@ -161,7 +161,7 @@ export function turnConvex(
     gapAt(body, turning, q, b)
     const t = time[0]
     const left = record[DISTANCE]
-    if (t === 0 && left < 0) return finish(record, 0, INSIDE, out)
+    if (t === 0 && left < -roundingOf(moved, 0, q, b, HERE, record)) return finish(record, 0, INSIDE, out)
     const closing = dx * record[NORMAL] + dy * record[NORMAL + 1] + dz * record[NORMAL + 2] + spin
     if (left <= CLOSE || (step >= MANY_STEPS && left <= GRAZE) || step === MAX_STEPS) {
       if (t > 0 || !leaves(body, q, b, turning, left)) return finish(record, t, HIT, out)
