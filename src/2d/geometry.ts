@@ -33,6 +33,8 @@ export class Geometry {
   readonly pieceCount: Column<Int32Array>
   /** Distance of a collider's outermost point from the origin of its body; of a halfspace it is infinite. */
   readonly reach: Column<Float64Array>
+  /** The same of its core points: as far as a turn carries it, for a radius stays round about its core. */
+  readonly coreReach: Column<Float64Array>
   /** Blocks in the world; replaced when it grows. */
   world = new Float64Array(256)
   private body = new Float64Array(256)
@@ -45,6 +47,7 @@ export class Geometry {
     this.first = colliders.i32()
     this.pieceCount = colliders.i32()
     this.reach = colliders.f64()
+    this.coreReach = colliders.f64()
   }
 
   /** The collider that a piece belongs to. */
@@ -117,7 +120,7 @@ export class Geometry {
       this.first.data[c] = piece
       placeInto(source.kind, source.block, 0, n, x, y, cos, sin, this.body, offset)
     }
-    this.reach.data[c] = this.measureReach(c)
+    this.measureReach(c)
   }
 
   /**
@@ -215,21 +218,22 @@ export class Geometry {
     }
   }
 
-  private measureReach(c: number): number {
-    const { body } = this
-    let most = 0
+  private measureReach(c: number): void {
+    const { body, reach, coreReach } = this
+    reach.data[c] = 0
+    coreReach.data[c] = 0
     for (let piece = this.first.data[c]; piece !== NONE; piece = this.after(piece)) {
-      if (this.kindOf(piece) === PLANE) return Infinity
       const offset = this.offsetOf(piece)
       const to = offset + 2 * this.countOf(piece)
-      let square = 0
+      let square = this.kindOf(piece) === PLANE ? Infinity : 0
       for (let i = offset + 1; i < to; i += 2) {
         const here = body[i] * body[i] + body[i + 1] * body[i + 1]
         if (here > square) square = here
       }
-      most = Math.max(most, Math.sqrt(square) + body[offset])
+      const core = Math.sqrt(square)
+      if (core > coreReach.data[c]) coreReach.data[c] = core
+      if (core + body[offset] > reach.data[c]) reach.data[c] = core + body[offset]
     }
-    return most
   }
 
   /** Gives the pieces of a collider back. */

@@ -47,6 +47,7 @@ export class Path {
   /** x, y, angle, cos, sin. */
   private readonly at = new Float64Array(5)
   /** Blocks of the pieces of the one, one behind the other, and of one piece of the other. */
+  block = new Float64Array(64)
   private own = new Float64Array(64)
   private other = new Float64Array(64)
 
@@ -105,6 +106,15 @@ export class Path {
     const { legA } = this
     this.leg(body, time, false, legA)
     for (let k = 0; k < 3; k++) out[k] = legA[X0 + k] + legA[VX + k] * (time - legA[T0])
+  }
+
+  /** Writes the block of a piece as it is at a time of the tick to {@link block}. */
+  placeAt(piece: number, body: number, time: number): void {
+    const { geometry, legA } = this
+    while (1 + 2 * geometry.countOf(piece) > this.block.length) this.block = wider(this.block)
+    this.leg(body, time, false, legA)
+    this.setPose(legA, time)
+    geometry.blockAt(piece, this.at, this.block, 0)
   }
 
   /** The leg on which a body is at a time: of two the later one, going backwards the earlier one. */
@@ -298,8 +308,8 @@ export class Path {
     const turnB = turn[3 * bodyB] - was[3 * bodyB + 2]
     let most = Math.sqrt(vx * vx + vy * vy)
     // What does not turn may be endless.
-    if (turnA !== 0) most += Math.abs(turnA) * this.geometry.reach.data[a]
-    if (turnB !== 0) most += Math.abs(turnB) * this.geometry.reach.data[b]
+    if (turnA !== 0) most += Math.abs(turnA) * this.geometry.coreReach.data[a]
+    if (turnB !== 0) most += Math.abs(turnB) * this.geometry.coreReach.data[b]
     out[0] = most
   }
 
@@ -317,7 +327,7 @@ export class Path {
 
   /** How far a collider's outermost point is carried by the turn of its body, a tick at the speed of a leg. */
   private spinReach(c: number, leg: Float64Array): number {
-    return leg[VA] === 0 ? 0 : Math.abs(leg[VA]) * this.geometry.reach.data[c]
+    return leg[VA] === 0 ? 0 : Math.abs(leg[VA]) * this.geometry.coreReach.data[c]
   }
 
   private setPose(leg: Float64Array, time: number): void {

@@ -194,7 +194,7 @@ export class Places {
       const tree = treeOf.data[c]
       if (tree === NOWHERE) continue
       changedTick.data[c] = this.now
-      const stray = bend === 0 ? 0 : bend * geometry.reach.data[c]
+      const stray = bend === 0 ? 0 : bend * geometry.coreReach.data[c]
       let left = false
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         const at = 4 * piece
@@ -252,7 +252,7 @@ export class Places {
           for (let k = 2; k < 4; k++) if (box[k] > wide[at + k]) wide[at + k] = box[k]
         }
         most = Math.max(most, Math.abs(turn.data[3 * body] - angle))
-        const stray = most === 0 ? 0 : Math.min((most * most) / 8, 2) * geometry.reach.data[c]
+        const stray = most === 0 ? 0 : Math.min((most * most) / 8, 2) * geometry.coreReach.data[c]
         for (let k = 0; k < 4; k++) wide[at + k] += k < 2 ? -stray : stray
         this.trees[tree].move(piece, wide, at)
       }
@@ -270,7 +270,7 @@ export class Places {
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       const tree = treeOf.data[c]
       if (tree === NOWHERE) continue
-      const stray = turned === 0 ? 0 : Math.min(Math.abs(turned), 2) * geometry.reach.data[c]
+      const stray = turned === 0 ? 0 : Math.min(Math.abs(turned), 2) * geometry.coreReach.data[c]
       let left = false
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         const at = 4 * piece

@@ -6,12 +6,13 @@ import type { ContactPoint } from '../core/event.ts'
 import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
-import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
+import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
 import type { Apart, Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
 import { Gaps } from './gaps.ts'
 import type { Geometry } from './geometry.ts'
 import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
+import { FACE_X, FACE_Y } from './narrow/flush.ts'
 import { grazeOf } from './narrow/graze.ts'
 import {
   FIRST_POINT,
@@ -36,6 +37,9 @@ import type { MutableVec2, Vec2 } from './vector.ts'
 
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
+
+/** Lengths a second (times the unit) at which two come together, below which nobody asks why. */
+const LEAST_CLOSING = 0.01
 
 /** Any distance. */
 const ENDLESS = Float64Array.of(Infinity)
@@ -80,6 +84,8 @@ export class Space2 implements Space<MutableVec2> {
   private readonly wanted: (a: number, b: number) => boolean
   private readonly reachOfTouch: number
   private readonly dt: number
+  /** Lengths a second of coming together that are looked at twice. */
+  private readonly least: number
 
   /**
    * @param wanted whether any watch wants to hear of this sense pair
@@ -100,6 +106,7 @@ export class Space2 implements Space<MutableVec2> {
     this.wanted = wanted
     this.dt = dt
     this.reachOfTouch = TOUCH * unit
+    this.least = LEAST_CLOSING * unit
     const scale: Scale = { touch: this.reachOfTouch, unit, dt }
     this.poses = new Poses(population.bodies)
     this.places = new Places(population, this.poses, this.reachOfTouch)
@@ -296,6 +303,7 @@ export class Space2 implements Space<MutableVec2> {
     pairs.next.data[pair] = verdict
     if (verdict !== before && (verdict === SOLID || before === SOLID)) this.motion.wakePair(pair)
     pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
+    if (pairs.closing.data[pair] > this.least) this.straighten(pair, one, other)
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
   }
 
@@ -310,6 +318,19 @@ export class Space2 implements Space<MutableVec2> {
     const a = this.advance(body.data[one], x, y, nx, ny)
     const closing = (a - this.advance(body.data[other], x, y, nx, ny)) / dt
     return closing > 0 ? closing : 0
+  }
+
+  /** At an inner edge of the ground on which a body slides, two come together as they do along that ground. */
+  private straighten(pair: number, one: number, other: number): void {
+    const { population, normal, sweeper, pairs } = this
+    const a = population.filter.body.data[one]
+    const b = population.filter.body.data[other]
+    const slides = population.type.data[a] === DYNAMIC ? a : population.type.data[b] === DYNAMIC ? b : -1
+    if (slides < 0 || !sweeper.isInnerEdge(slides, pair, 1)) return
+    const sign = slides === a ? -1 : 1
+    normal.data[2 * pair] = sign * sweeper.face[FACE_X]
+    normal.data[2 * pair + 1] = sign * sweeper.face[FACE_Y]
+    pairs.closing.data[pair] = this.closingOf(pair, one, other)
   }
 
   /** How far the point of a body that is at (x, y) now has come along a direction in this tick. */

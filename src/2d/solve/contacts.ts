@@ -7,6 +7,7 @@ import type { Population } from '../../core/population.ts'
 import { IntList, Table } from '../../core/table.ts'
 import type { Gaps } from '../gaps.ts'
 import type { Geometry } from '../geometry.ts'
+import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
 import {
   FIRST_POINT,
   GAP,
@@ -18,8 +19,7 @@ import {
   POINT_SIZE,
   WITHIN,
 } from '../narrow/manifold.ts'
-import { gapOfPieces } from '../narrow/pair.ts'
-import { DISTANCE, GAP_SIZE } from '../narrow/words.ts'
+import { PLANE } from '../shapes/shape.ts'
 
 const NONE = -1
 
@@ -34,10 +34,8 @@ export const TOTAL = 5
 export const POINT_WORDS = 6
 export const CONTACT_WORDS = 2 * POINT_WORDS
 
-/** Cosine of the angle within which two normals are taken for one. */
-const STRAIGHT = 0.9999
-/** Lengths (times the unit) from a surface within which a point lies on it. */
-const ON_SURFACE = 0.005
+/** Where something else is met; behind it half the least width of the body. */
+const met = new Float64Array(3)
 
 export class Contacts {
   readonly table = new Table(64)
@@ -63,14 +61,15 @@ export class Contacts {
   private merged = new IntList()
   private readonly near = new IntList()
   private readonly record = new Float64Array(MANIFOLD_SIZE)
-  private readonly gapRecord = new Float64Array(GAP_SIZE)
-  /** A point as a block; behind it half the least width of its body. */
+  /** A point on a face of the ground; behind it half the least width of the body. */
   private readonly probe = new Float64Array(4)
+  private readonly along = new Float64Array(2)
+  private readonly face = new Float64Array(FACE_SIZE)
+  private readonly rise = new Float64Array(1)
   private readonly pairs: Pairs
   private readonly population: Population<object, object>
   private readonly geometry: Geometry
   private readonly gaps: Gaps
-  private readonly unit: number
   private readonly older = (a: number, b: number): boolean => this.before(a, b)
 
   constructor(population: Population<object, object>, pairs: Pairs, geometry: Geometry, gaps: Gaps, unit: number) {
@@ -78,7 +77,7 @@ export class Contacts {
     this.pairs = pairs
     this.geometry = geometry
     this.gaps = gaps
-    this.unit = unit
+    this.rise[0] = FLUSH * unit
     this.firstOf = pairs.table.i32()
   }
 
@@ -101,6 +100,12 @@ export class Contacts {
       least = gap
     }
     return best
+  }
+
+  /** By how much a piece's core is grown; 0 for a half of the plane. */
+  radiusOf(piece: number): number {
+    const { geometry } = this
+    return geometry.kindOf(piece) === PLANE ? 0 : geometry.world[geometry.offsetOf(piece)]
   }
 
   after(contact: number): number {
@@ -270,12 +275,19 @@ export class Contacts {
   }
 
   /**
-   * Of the contacts of one body with the ground, marks those that are only an inner edge of it: the body touches one piece at a point
-   * that lies on the surface of another, and is pushed a way that leads along (or into) that other surface. Such a push would
-   * trip what slides or rolls over the seam.
+   * Of the contacts of one body with the ground, marks those that are only an inner edge of it: the ground that is touched there does not
+   * rise above a face on which the body lies elsewhere, and pushes another way than that. Such a push would trip what slides or
+   * rolls over the seam.
    * @param slender half the least width of each body
+   * @param isGround whether a body takes part as ground
+   * @param alike whether two of them stand or move alike
    */
-  findSeams(body: number, slender: Float64Array, isGround: (body: number) => boolean): void {
+  findSeams(
+    body: number,
+    slender: Float64Array,
+    isGround: (body: number) => boolean,
+    alike: (a: number, b: number) => boolean,
+  ): void {
     const { near, pairs, population, normal } = this
     const { filter } = population
     near.clear()
@@ -293,7 +305,7 @@ export class Contacts {
             const one = near.data[0]
             const dot =
               normal.data[2 * contact] * normal.data[2 * one] + normal.data[2 * contact + 1] * normal.data[2 * one + 1]
-            if (dot * sign * near.data[1] < STRAIGHT) bent = true
+            if (dot * sign * near.data[1] < SAME[0]) bent = true
           }
           near.push(contact)
           near.push(sign)
@@ -303,45 +315,60 @@ export class Contacts {
     if (!bent) return
     this.probe[3] = slender[body]
     for (let i = 0; i < near.length; i += 2) {
-      for (let k = 0; k < near.length; k += 2) {
-        if (i === k) continue
-        const explained = this.explains(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1])
-        if (!explained) continue
-        if (this.explains(near.data[i], near.data[i + 1], near.data[k], near.data[k + 1])) continue
-        this.seam.data[near.data[i]] = 1
+      for (let k = 0; k < near.length && this.seam.data[near.data[i]] === 0; k += 2) {
+        if (i === k || !this.explains(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1])) continue
+        if (alike(this.groundOf(near.data[k], near.data[k + 1]), this.groundOf(near.data[i], near.data[i + 1]))) {
+          this.seam.data[near.data[i]] = 1
+        }
       }
     }
   }
 
-  /** Whether what touches at contact `c` lies on the ground of contact `by`, and is pushed along that. */
-  private explains(by: number, bySign: number, c: number, sign: number): boolean {
-    const { normal, points, count, probe, gapRecord } = this
-    const nx = sign * normal.data[2 * c]
-    const ny = sign * normal.data[2 * c + 1]
-    if (bySign * (nx * normal.data[2 * by] + ny * normal.data[2 * by + 1]) >= STRAIGHT) return false
-    const at = CONTACT_WORDS * c
-    const last = at + POINT_WORDS * (count.data[c] - 1)
-    const near = Math.min(ON_SURFACE * this.unit, 0.2 * probe[3])
-    const lift = 2 * near
-    // The middle of the contact, on the surface of its own ground.
-    const down = (points.data[at + POINT_GAP] + points.data[last + POINT_GAP]) / 4
-    probe[0] = 0
-    probe[1] = (points.data[at + POINT_X] + points.data[last + POINT_X]) / 2 - nx * down
-    probe[2] = (points.data[at + POINT_Y] + points.data[last + POINT_Y]) / 2 - ny * down
-    const ground = bySign < 0 ? this.pieceB.data[by] : this.pieceA.data[by]
-    this.probeGap(ground)
-    const before = gapRecord[DISTANCE]
-    if (Math.abs(before) > near) return false
-    probe[1] += lift * nx
-    probe[2] += lift * ny
-    this.probeGap(ground)
-    return gapRecord[DISTANCE] < before + lift * STRAIGHT
+  /** The body of the ground of a contact. */
+  private groundOf(contact: number, sign: number): number {
+    const { pairs } = this
+    const pair = this.pair.data[contact]
+    return this.population.filter.body.data[(sign < 0 ? pairs.b : pairs.a).data[pair]]
   }
 
-  private probeGap(piece: number): void {
-    const { geometry } = this
-    const [offset, count, kind] = [geometry.offsetOf(piece), geometry.countOf(piece), geometry.kindOf(piece)]
-    gapOfPieces(this.probe, 0, 1, 0, geometry.world, offset, count, kind, this.gapRecord)
+  /** Whether what is met at contact `c` does not rise above the face that is touched at contact `by`, and pushes another way. */
+  private explains(by: number, bySign: number, c: number, sign: number): boolean {
+    const { normal, probe, face, geometry, rise, along } = this
+    const nx = bySign * normal.data[2 * by]
+    const ny = bySign * normal.data[2 * by + 1]
+    const { world } = geometry
+    const edge = sign < 0 ? this.pieceB.data[c] : this.pieceA.data[c]
+    const atEdge = geometry.offsetOf(edge)
+    const n = geometry.countOf(edge)
+    const kind = geometry.kindOf(edge)
+    // Two faces that look the same way both hold, and so does a flat side on a corner of what is level with it.
+    const alike = sign * (nx * normal.data[2 * c] + ny * normal.data[2 * c + 1]) >= STRAIGHT[0]
+    if (alike) {
+      const slider = sign < 0 ? this.pieceA.data[c] : this.pieceB.data[c]
+      const atSlider = geometry.offsetOf(slider)
+      if (isFlatAlong(world, atSlider, geometry.countOf(slider), normal.data, 2 * c, -sign, SAME)) return false
+      if (hasFace(world, atEdge, n, kind, normal.data, 2 * c, sign, SAME)) return false
+    }
+    this.groundPoint(by, bySign, probe, 0)
+    this.groundPoint(c, sign, met, 0)
+    met[2] = probe[3]
+    along[0] = nx
+    along[1] = ny
+    writeFace(along, 1, probe, met, face)
+    const ground = bySign < 0 ? this.pieceB.data[by] : this.pieceA.data[by]
+    const own = geometry.offsetOf(ground)
+    if (!hasFace(world, own, geometry.countOf(ground), geometry.kindOf(ground), along, 0, 1, STRAIGHT)) return false
+    return isFlush(world, atEdge, n, kind, face, rise)
+  }
+
+  /** Writes the middle of a contact, on the surface of its ground. */
+  private groundPoint(contact: number, sign: number, out: Float64Array, to: number): void {
+    const { points, count, normal } = this
+    const at = CONTACT_WORDS * contact
+    const last = at + POINT_WORDS * (count.data[contact] - 1)
+    const down = (sign * (points.data[at + POINT_GAP] + points.data[last + POINT_GAP])) / 4
+    out[to] = (points.data[at + POINT_X] + points.data[last + POINT_X]) / 2 - normal.data[2 * contact] * down
+    out[to + 1] = (points.data[at + POINT_Y] + points.data[last + POINT_Y]) / 2 - normal.data[2 * contact + 1] * down
   }
 
   private before(a: number, b: number): boolean {

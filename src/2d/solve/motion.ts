@@ -24,6 +24,9 @@ const MOST_TURN = Math.PI
 /** Sine of the angle by which a one-way collider may be met aslant. */
 const ASLANT = 0.5
 
+/** Lengths a second (times the unit), and radians a second, by which bodies may differ that move alike. */
+const ALIKE = 0.001
+
 /** Any distance. */
 const ENDLESS = Float64Array.of(Infinity)
 
@@ -67,7 +70,7 @@ export class Motion {
   private readonly row
   private readonly slept = new IntList()
   private readonly within = new Float64Array(1)
-  private readonly centres = new Float64Array(4)
+  private readonly centres = new Float64Array(6)
   private readonly mixed = new Float64Array(3)
   private readonly sums = new Float64Array(3)
   private readonly turned = new Float64Array(3)
@@ -82,6 +85,13 @@ export class Motion {
   /** Seconds a tick. */
   private readonly dt: number
   private readonly unit: number
+  /** Whether two bodies that are not dynamic stand or move alike. */
+  readonly alike = (a: number, b: number): boolean => {
+    if (a === b) return true
+    const { data } = this.pace
+    for (let k = 0; k < 3; k++) if (Math.abs(data[3 * a + k] - data[3 * b + k]) > ALIKE * this.unit) return false
+    return true
+  }
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(
@@ -210,7 +220,7 @@ export class Motion {
     for (let i = 0; i < driven.length; i++) this.visitAll(driven.data[i], now)
     for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.visitAll(awake.data[i], now)
     for (let i = 0; i < awake.length; i++) {
-      contacts.findSeams(awake.data[i], dynamics.slender.data, this.isGround)
+      contacts.findSeams(awake.data[i], dynamics.slender.data, this.isGround, this.alike)
     }
     contacts.order(now)
   }
@@ -263,7 +273,7 @@ export class Motion {
   private comingTogether(pair: number, a: number, b: number, out: Float64Array): void {
     const { pace, pairs } = this
     const { data } = pace
-    const { reach } = this.geometry
+    const { coreReach: reach } = this.geometry
     const vx = data[3 * a] - data[3 * b]
     const vy = data[3 * a + 1] - data[3 * b + 1]
     let most = Math.sqrt(vx * vx + vy * vy)
@@ -383,6 +393,8 @@ export class Motion {
       const rowB = this.rowOf(b)
       this.centreOf(a, centres, 0)
       this.centreOf(b, centres, 2)
+      centres[4] = contacts.radiusOf(contacts.pieceA.data[contact])
+      centres[5] = contacts.radiusOf(contacts.pieceB.data[contact])
       this.readSurface(pair, mixed)
       solver.addContact(
         contact,

@@ -31,7 +31,7 @@ const IMPULSE_PART = 7
  * Of a point: its arms about the centres of A and B, across the normal (r x n) and across the tangent (r x t, which is less the
  * part of r along n); its gap as the tick begins; masses; impulses of the substep and of the tick, the greatest; the speed.
  */
-const POINT = 13
+const POINT = 15
 const ARM_A = 0
 const ARM_B = 1
 const SIDE_A = 2
@@ -45,6 +45,9 @@ const NORMAL_TOTAL = 9
 const TANGENT_TOTAL = 10
 const MOST = 11
 const SPEED = 12
+/** How the second order of a turn moves the point along the normal: by the arm of its core, for a radius does not turn away. */
+const BEND_A = 13
+const BEND_B = 14
 const ROW = HEAD + 2 * POINT
 
 /** Substeps a tick. */
@@ -105,7 +108,7 @@ export class Solver {
   /**
    * Adds a contact between two rows.
    * @param normal, normalAt from A to B; @param points, pointsAt as `contacts.ts` keeps them
-   * @param centres world centres of mass of A and B: x, y, x, y
+   * @param centres world centres of mass of A and B: x, y, x, y; then the radii of the two pieces
    * @param surface friction, restitution, surface speed of the pair
    */
   addContact(
@@ -170,6 +173,8 @@ export class Solver {
       rows[to + ARM_B] = rbn
       rows[to + SIDE_A] = rat
       rows[to + SIDE_B] = rbt
+      rows[to + BEND_A] = rat + centres[4]
+      rows[to + BEND_B] = rbt - centres[5]
       rows[to + GAP_AT_START] = points[from + POINT_GAP]
       const normalMass = (iax + ibx) * nx * nx + (iay + iby) * ny * ny + iat * ran * ran + ibt * rbn * rbn
       const tangentMass = (iax + ibx) * ny * ny + (iay + iby) * nx * nx + iat * rat * rat + ibt * rbt * rbt
@@ -369,7 +374,13 @@ export class Solver {
         vb += ibt * rbt * rub
 
         // How the point's gap has changed, to the second order of the turns.
-        const gap = rows[p + GAP_AT_START] + nearer + turnB * rbn - turnA * ran + bendB * rbt - bendA * rat
+        const gap =
+          rows[p + GAP_AT_START] +
+          nearer +
+          turnB * rbn -
+          turnA * ran +
+          bendB * rows[p + BEND_B] -
+          bendA * rows[p + BEND_A]
         const vn = (vbx - vax) * nx + (vby - vay) * ny + vb * rbn - va * ran
         let bias = 0
         let massPart = 1

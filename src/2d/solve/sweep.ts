@@ -8,6 +8,7 @@ import type { Pairs } from '../../core/pairs.ts'
 import { DYNAMIC, type Population } from '../../core/population.ts'
 import { IntList } from '../../core/table.ts'
 import type { Geometry } from '../geometry.ts'
+import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/words.ts'
 import { MAX_BENDS, type Path } from '../path.ts'
 import type { Poses } from '../poses.ts'
@@ -36,6 +37,15 @@ export class Sweeper {
   private readonly geometry: Geometry
   private readonly motion: Motion
   private readonly normal: { data: Float64Array }
+  /** The step in which a pair was met at an inner edge. */
+  private readonly passed
+  private readonly met = new Float64Array(3)
+  private readonly on = new Float64Array(2)
+  private readonly normalOn = new Float64Array(2)
+  private readonly outward = new Float64Array(2)
+  /** The face that the last inner edge belongs to. */
+  readonly face = new Float64Array(FACE_SIZE)
+  private readonly rise = new Float64Array(1)
   private readonly touch: number
   private readonly unit: number
   /** Seconds a tick. */
@@ -65,6 +75,8 @@ export class Sweeper {
     this.normal = normal
     this.touch = touch
     this.unit = unit
+    this.rise[0] = FLUSH * unit
+    this.passed = pairs.table.i32()
   }
 
   /**
@@ -93,7 +105,7 @@ export class Sweeper {
     if (turned > 0) {
       let reach = 0
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
-        reach = Math.max(reach, geometry.reach.data[c])
+        reach = Math.max(reach, geometry.coreReach.data[c])
       }
       far += turned * reach
     }
@@ -104,7 +116,7 @@ export class Sweeper {
     const { path, hit, poses, pose } = this
     let from = 0
     for (let leg = 0; leg < MAX_LEGS; leg++) {
-      if (!this.firstHit(body, from)) return
+      if (!this.firstHit(body, from, now)) return
       const pair = hit[0]
       const time = hit[1]
       path.cut(body, time)
@@ -118,8 +130,90 @@ export class Sweeper {
     refit(body)
   }
 
+  /** The first solid pair that a body meets after a time of the tick, inner edges of what it slides on aside. */
+  private firstHit(body: number, from: number, now: number): boolean {
+    const { hit, passed } = this
+    while (this.nextHit(body, from, now)) {
+      if (!this.isInnerEdge(body, hit[0], hit[1])) return true
+      // Left to the contacts, unless it goes half way through all the same.
+      passed.data[hit[0]] = now
+    }
+    return false
+  }
+
+  /**
+   * Whether what is met at a time does not rise above a face that the body touches then: the next piece of the ground on which it slides.
+   */
+  isInnerEdge(body: number, pair: number, time: number): boolean {
+    const { population, pairs, path, record, geometry, motion, touch, met, on, normalOn, outward, face, rise } = this
+    const { body: bodyOf } = population.filter
+    const a = pairs.a.data[pair]
+    const b = pairs.b.data[pair]
+    const isA = bodyOf.data[a] === body
+    const other = isA ? b : a
+    const its = bodyOf.data[other]
+    if (population.type.data[its] === DYNAMIC) return false
+    path.gapAt(a, b, time, record)
+    // Outwards of what is met, and where.
+    const sign = isA ? -1 : 1
+    const nx = sign * record[NORMAL]
+    const ny = sign * record[NORMAL + 1]
+    outward[0] = nx
+    outward[1] = ny
+    const isFace = this.hasFaceAt(other, time, outward, 1, SAME) || this.isFlatAt(isA ? a : b, time, outward)
+    const at = isA ? POINT_B : POINT_A
+    met[0] = record[at]
+    met[1] = record[at + 1]
+    met[2] = motion.dynamics.slender.data[body]
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+        const by = edge >> 1
+        const ground = (edge & 1) === 0 ? pairs.b.data[by] : pairs.a.data[by]
+        if (ground === other || population.type.data[bodyOf.data[ground]] === DYNAMIC) continue
+        if (motion.responseOf(by) !== SOLID || !motion.alike(bodyOf.data[ground], its)) continue
+        path.gapAt(pairs.a.data[by], pairs.b.data[by], time, record)
+        if (!(record[DISTANCE] <= touch)) continue
+        normalOn[0] = record[NORMAL]
+        normalOn[1] = record[NORMAL + 1]
+        const bySign = (edge & 1) === 0 ? -1 : 1
+        if (isFace && bySign * (nx * normalOn[0] + ny * normalOn[1]) >= STRAIGHT[0]) continue
+        const point = (edge & 1) === 0 ? POINT_B : POINT_A
+        on[0] = record[point]
+        on[1] = record[point + 1]
+        writeFace(normalOn, bySign, on, met, face)
+        if (!this.hasFaceAt(ground, time, normalOn, bySign, STRAIGHT)) continue
+        let flush = true
+        for (let p = geometry.first.data[other]; p >= 0 && flush; p = geometry.after(p)) {
+          path.placeAt(p, its, time)
+          flush = isFlush(path.block, 0, geometry.countOf(p), geometry.kindOf(p), face, rise)
+        }
+        if (flush) return true
+      }
+    }
+    return false
+  }
+
+  private hasFaceAt(c: number, time: number, normal: Float64Array, sign: number, least: Float64Array): boolean {
+    const { geometry, path, population } = this
+    for (let p = geometry.first.data[c]; p >= 0; p = geometry.after(p)) {
+      path.placeAt(p, population.filter.body.data[c], time)
+      if (hasFace(path.block, 0, geometry.countOf(p), geometry.kindOf(p), normal, 0, sign, least)) return true
+    }
+    return false
+  }
+
+  /** Whether a collider presses with a flat side against a normal. */
+  private isFlatAt(c: number, time: number, normal: Float64Array): boolean {
+    const { geometry, path, population } = this
+    for (let p = geometry.first.data[c]; p >= 0; p = geometry.after(p)) {
+      path.placeAt(p, population.filter.body.data[c], time)
+      if (isFlatAlong(path.block, 0, geometry.countOf(p), normal, 0, -1, SAME)) return true
+    }
+    return false
+  }
+
   /** The first solid pair that a body meets after a time of the tick. */
-  private firstHit(body: number, from: number): boolean {
+  private nextHit(body: number, from: number, now: number): boolean {
     const { population, pairs, motion, hit } = this
     const all = motion.dynamics.sweep.data[body] === 2
     let best = Infinity
@@ -130,7 +224,7 @@ export class Sweeper {
         const other = (edge & 1) === 0 ? pairs.b.data[pair] : pairs.a.data[pair]
         if (!all && population.type.data[population.filter.body.data[other]] === DYNAMIC) continue
         if (motion.responseOf(pair) !== SOLID) continue
-        const time = this.timeOf(pair, body, from)
+        const time = this.timeOf(pair, body, from, now)
         // Of two at the same time the older pair comes first: edges run from the youngest.
         if (time > best || time < 0 || (time === best && !this.olderPair(pair, found))) continue
         best = time
@@ -153,14 +247,14 @@ export class Sweeper {
    * When two that are not in contact first come to touch after a time, or -1. Two that were in contact then are left to the solver, and
    * only stopped when one goes half way through the other all the same.
    */
-  private timeOf(pair: number, body: number, from: number): number {
-    const { pairs, path, motion, touch, record } = this
+  private timeOf(pair: number, body: number, from: number, now: number): number {
+    const { pairs, path, motion, touch, record, passed } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
     path.gapAt(a, b, from, record)
     const gap = record[DISTANCE]
     const slender = motion.dynamics.slender.data[body]
-    const reach = gap > touch ? 0.5 * touch : -0.5 * slender
+    const reach = gap > touch && passed.data[pair] !== now ? 0.5 * touch : -0.5 * slender
     if (gap <= reach) return -1
     return path.firstWithin(a, b, reach, from)
   }
