@@ -19,7 +19,12 @@ export const FACE_Y = 1
 export const FACE_OFFSET = 2
 export const FACE_ALONG = 3
 export const FACE_ABOUT = 4
-export const FACE_SIZE = 5
+/** How far out of the face that is, which is below 0 where it is behind. */
+export const FACE_MET = 5
+export const FACE_SIZE = 6
+
+/** Lengths (times the unit) behind a face within which what is met there belongs to it: as deep as a body may rest in it. */
+const BEHIND = 0.005
 
 /**
  * Writes the face on which a body slides.
@@ -39,6 +44,7 @@ export function writeFace(
   out[FACE_X] = nx
   out[FACE_Y] = ny
   out[FACE_OFFSET] = nx * on[0] + ny * on[1]
+  out[FACE_MET] = nx * met[0] + ny * met[1] - out[FACE_OFFSET]
   out[FACE_ALONG] = ny * met[0] - nx * met[1]
   out[FACE_ABOUT] = AHEAD * met[2]
 }
@@ -83,7 +89,34 @@ export function isFlatAlong(
   return false
 }
 
-/** Whether a piece does not rise above a face by more than `rise[0]`, near the place that the face tells of. */
+/** Of a normal that is nearly that of a face of a polygon or line: makes it the face's own. */
+export function turnToFace(
+  p: Float64Array,
+  at: number,
+  n: number,
+  normal: Float64Array,
+  index: number,
+  sign: number,
+): void {
+  const nx = sign * normal[index]
+  const ny = sign * normal[index + 1]
+  for (let i = 0; i < n && n > 1; i++) {
+    const a = at + 1 + 2 * i
+    const b = i + 1 === n ? at + 1 : a + 2
+    const ex = p[b] - p[a]
+    const ey = p[b + 1] - p[a + 1]
+    const length = Math.sqrt(ex * ex + ey * ey)
+    if ((ey * nx - ex * ny) / length < STRAIGHT[0]) continue
+    normal[index] = (sign * ey) / length
+    normal[index + 1] = (-sign * ex) / length
+    return
+  }
+}
+
+/**
+ * Whether a piece goes on where a face ends, near the place that the face tells of: it is met there and does not rise above it.
+ * @param rise lengths by which it may, in its first place: {@link FLUSH}
+ */
 export function isFlush(
   p: Float64Array,
   at: number,
@@ -94,6 +127,8 @@ export function isFlush(
 ): boolean {
   const nx = face[FACE_X]
   const ny = face[FACE_Y]
+  // What lies far behind is no part of that surface.
+  if (face[FACE_MET] < (-BEHIND / FLUSH) * rise[0]) return false
   const most = face[FACE_OFFSET] + rise[0]
   if (kind === PLANE) return isPlaneFlush(p, at, face, most)
   const r = p[at]

@@ -7,7 +7,7 @@ import type { Population } from '../../core/population.ts'
 import { IntList, Table } from '../../core/table.ts'
 import type { Gaps } from '../gaps.ts'
 import type { Geometry } from '../geometry.ts'
-import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
+import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, turnToFace, writeFace } from '../narrow/flush.ts'
 import {
   FIRST_POINT,
   GAP,
@@ -314,6 +314,19 @@ export class Contacts {
     }
     if (!bent) return
     this.probe[3] = slender[body]
+    // A flat side on a corner of the ground is pushed out of the ground, however little the body leans: at speed that would lift it.
+    const { geometry } = this
+    for (let i = 0; i < near.length; i += 2) {
+      const contact = near.data[i]
+      const sign = near.data[i + 1]
+      const ground = (sign < 0 ? this.pieceB : this.pieceA).data[contact]
+      if (geometry.kindOf(ground) === PLANE) continue
+      const slider = (sign < 0 ? this.pieceA : this.pieceB).data[contact]
+      const at = geometry.offsetOf(slider)
+      if (!isFlatAlong(geometry.world, at, geometry.countOf(slider), normal.data, 2 * contact, -sign, SAME)) continue
+      const offset = geometry.offsetOf(ground)
+      turnToFace(geometry.world, offset, geometry.countOf(ground), normal.data, 2 * contact, sign)
+    }
     for (let i = 0; i < near.length; i += 2) {
       for (let k = 0; k < near.length && this.seam.data[near.data[i]] === 0; k += 2) {
         if (i === k || !this.explains(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1])) continue
@@ -349,11 +362,11 @@ export class Contacts {
       if (isFlatAlong(world, atSlider, geometry.countOf(slider), normal.data, 2 * c, -sign, SAME)) return false
       if (hasFace(world, atEdge, n, kind, normal.data, 2 * c, sign, SAME)) return false
     }
-    this.groundPoint(by, bySign, probe, 0)
-    this.groundPoint(c, sign, met, 0)
-    met[2] = probe[3]
     along[0] = nx
     along[1] = ny
+    this.groundPoint(by, bySign, along, probe)
+    this.groundPoint(c, sign, along, met)
+    met[2] = probe[3]
     writeFace(along, 1, probe, met, face)
     const ground = bySign < 0 ? this.pieceB.data[by] : this.pieceA.data[by]
     const own = geometry.offsetOf(ground)
@@ -361,14 +374,23 @@ export class Contacts {
     return isFlush(world, atEdge, n, kind, face, rise)
   }
 
-  /** Writes the middle of a contact, on the surface of its ground. */
-  private groundPoint(contact: number, sign: number, out: Float64Array, to: number): void {
+  /** Writes that point of a contact, on the surface of its ground, which lies farthest along a direction. */
+  private groundPoint(contact: number, sign: number, along: Float64Array, out: Float64Array): void {
     const { points, count, normal } = this
-    const at = CONTACT_WORDS * contact
-    const last = at + POINT_WORDS * (count.data[contact] - 1)
-    const down = (sign * (points.data[at + POINT_GAP] + points.data[last + POINT_GAP])) / 4
-    out[to] = (points.data[at + POINT_X] + points.data[last + POINT_X]) / 2 - normal.data[2 * contact] * down
-    out[to + 1] = (points.data[at + POINT_Y] + points.data[last + POINT_Y]) / 2 - normal.data[2 * contact + 1] * down
+    const nx = normal.data[2 * contact]
+    const ny = normal.data[2 * contact + 1]
+    let most = -Infinity
+    for (let k = 0; k < count.data[contact]; k++) {
+      const at = CONTACT_WORDS * contact + POINT_WORDS * k
+      const down = (sign * points.data[at + POINT_GAP]) / 2
+      const x = points.data[at + POINT_X] - nx * down
+      const y = points.data[at + POINT_Y] - ny * down
+      const far = x * along[0] + y * along[1]
+      if (far <= most) continue
+      most = far
+      out[0] = x
+      out[1] = y
+    }
   }
 
   private before(a: number, b: number): boolean {
