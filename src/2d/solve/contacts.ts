@@ -7,7 +7,17 @@ import type { Population } from '../../core/population.ts'
 import { IntList, Table } from '../../core/table.ts'
 import type { Gaps } from '../gaps.ts'
 import type { Geometry } from '../geometry.ts'
-import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, turnToFace, writeFace } from '../narrow/flush.ts'
+import {
+  FACE_SIZE,
+  FLUSH,
+  hasFace,
+  isFlatAlong,
+  isFlush,
+  SAME,
+  STRAIGHT,
+  turnToFace,
+  writeFace,
+} from '../narrow/flush.ts'
 import {
   FIRST_POINT,
   GAP,
