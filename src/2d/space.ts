@@ -320,7 +320,7 @@ export class Space2 implements Space<MutableVec2> {
     return closing > 0 ? closing : 0
   }
 
-  /** At an inner edge of the ground on which a body slides, two come together as they do along that ground. */
+  /** At an inner edge nothing is struck: the body comes together with the ground where it slides on it, and that is another pair. */
   private straighten(pair: number, one: number, other: number): void {
     const { population, normal, sweeper, pairs } = this
     const a = population.filter.body.data[one]
@@ -330,7 +330,7 @@ export class Space2 implements Space<MutableVec2> {
     const sign = slides === a ? -1 : 1
     normal.data[2 * pair] = sign * sweeper.face[FACE_X]
     normal.data[2 * pair + 1] = sign * sweeper.face[FACE_Y]
-    pairs.closing.data[pair] = this.closingOf(pair, one, other)
+    pairs.closing.data[pair] = 0
   }
 
   /** How far the point of a body that is at (x, y) now has come along a direction in this tick. */
