@@ -8,7 +8,7 @@ import { cosSin } from '../core/maths.ts'
 import { type Column, IntList, type Table } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import type { Poses } from './poses.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
@@ -223,6 +223,30 @@ export class Path {
         if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
       }
     }
+  }
+
+  /**
+   * How far two come together a tick along the normal of their gap, where they are nearest: reads the gap from a record, as
+   * {@link gapAt} writes it, and writes to its first place.
+   */
+  closingAt(a: number, b: number, time: number, record: Float64Array): void {
+    const { legA, legB } = this
+    this.leg(this.body.data[a], time, false, legA)
+    this.leg(this.body.data[b], time, false, legB)
+    const nx = record[NORMAL]
+    const ny = record[NORMAL + 1]
+    const x = (record[POINT_A] + record[POINT_B]) / 2
+    const y = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
+    let closing = 0
+    for (let side = 0; side < 2; side++) {
+      const leg = side === 0 ? legA : legB
+      const since = time - leg[T0]
+      const rx = x - leg[X0] - leg[VX] * since
+      const ry = y - leg[Y0] - leg[VY] * since
+      const along = (leg[VX] - leg[VA] * ry) * nx + (leg[VY] + leg[VA] * rx) * ny
+      closing += side === 0 ? along : -along
+    }
+    record[DISTANCE] = closing
   }
 
   /**

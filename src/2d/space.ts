@@ -5,7 +5,7 @@
 import type { ContactPoint } from '../core/event.ts'
 import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
-import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, STALE } from '../core/pairs.ts'
 import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
 import type { Apart, Space } from '../core/space.ts'
 import { IntList } from '../core/table.ts'
@@ -256,7 +256,7 @@ export class Space2 implements Space<MutableVec2> {
       if (pairs.asking) this.putToHooks(pair)
       if (verdict !== before) pairs.list(pair)
       else if (verdict === 0) {
-        if (response.data[pair] === SENSE) this.cross(pair, one, other)
+        if (this.isSwept(response.data[pair], one, other)) this.cross(pair, one, other)
         if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
       }
     }
@@ -275,7 +275,7 @@ export class Space2 implements Space<MutableVec2> {
         // Met on the way, and left again.
         pairs.when.data[pair] = pressedWhen.data[pair]
         pairs.exit.data[pair] = pressedWhen.data[pair]
-        pairs.flags.data[pair] |= PASSED_THROUGH
+        pairs.flags.data[pair] |= PASSED_THROUGH | PRESSED_APART
         pairs.list(pair)
         return
       }
@@ -494,6 +494,13 @@ export class Space2 implements Space<MutableVec2> {
     out[at + 2] = 0
   }
 
+  readMet(pair: number, out: Float64Array, at: number): void {
+    const { struckAt } = this.motion
+    out[at] = struckAt.data[2 * pair]
+    out[at + 1] = struckAt.data[2 * pair + 1]
+    out[at + 2] = 0
+  }
+
   newVector(): MutableVec2 {
     return { x: 0, y: 0 }
   }
@@ -516,14 +523,23 @@ export class Space2 implements Space<MutableVec2> {
     return this.path.meeting(a, b, before === SOLID ? 2 * this.reachOfTouch : 0, true)
   }
 
+  /** Whether a pair that meets at neither end of a tick is followed on the way: a sense pair, or a solid one that nobody presses apart. */
+  private isSwept(response: number, a: number, b: number): boolean {
+    if (response === SENSE) return true
+    const { type, filter } = this.population
+    return (
+      response === SOLID && type.data[filter.body.data[a]] !== DYNAMIC && type.data[filter.body.data[b]] !== DYNAMIC
+    )
+  }
+
   /**
-   * A sense pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start
-   * because it was put there counts as met there.
+   * A pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start because it was
+   * put there counts as met there.
    */
   private cross(pair: number, a: number, b: number): void {
     // What is left of the verdict: the gap at the end, Infinity when the way was too short to bridge it.
     if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
-    const { pairs, path, population } = this
+    const { pairs, path, population, motion, record } = this
     const entry = path.crossing(a, b)
     if (entry < 0) return
     if (entry === 0) {
@@ -533,8 +549,15 @@ export class Space2 implements Space<MutableVec2> {
       if ((marks & TELEPORTED) === 0 && fresh === 0) return
     }
     // It may be the last to part of several, and so speak for the end of what was solid.
-    this.normal.data[2 * pair] = this.record[NORMAL]
-    this.normal.data[2 * pair + 1] = this.record[NORMAL + 1]
+    path.gapAt(a, b, entry, record)
+    this.normal.data[2 * pair] = record[NORMAL]
+    this.normal.data[2 * pair + 1] = record[NORMAL + 1]
+    motion.struckAt.data[2 * pair] = (record[POINT_A] + record[POINT_B]) / 2
+    motion.struckAt.data[2 * pair + 1] = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
+    path.closingAt(a, b, entry, record)
+    pairs.impulse.data[pair] = 0
+    pairs.friction.data[pair] = 0
+    pairs.closing.data[pair] = Math.max(0, record[DISTANCE] / this.dt)
     pairs.when.data[pair] = entry
     // What only grazes, nearer than can be told apart, may be met on the way there and not on the way back.
     const exit = path.meeting(a, b, 0, true)
@@ -549,8 +572,11 @@ export class Space2 implements Space<MutableVec2> {
     const { record, normal, look } = this
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.reachOfTouch : this.reachOfTouch
     look[0] = reach
-    // A sense pair that did not meet is looked at as far as it may have come, in case it has passed through.
-    if (response === SENSE && before === 0) this.path.approach(a, b, look)
+    // What did not meet is looked at as far as it may have come, in case it has passed through.
+    if (before === 0 && this.isSwept(response, a, b)) {
+      this.path.approach(a, b, look)
+      if (look[0] < reach) look[0] = reach
+    }
     this.gaps.gapOf(a, b, look, record)
     if (record[DISTANCE] > look[0]) record[DISTANCE] = Infinity
     if (!(record[DISTANCE] <= reach)) return 0

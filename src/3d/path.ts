@@ -6,8 +6,9 @@
  */
 import type { Column } from '../core/table.ts'
 import type { Geometry } from './geometry.ts'
+import { turnGap } from './narrow/gap.ts'
 import { gapToPiece } from './narrow/standing.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import { KEPT, type Poses } from './poses.ts'
 import { boundsOf } from './shapes/place.ts'
 import { SURFACE } from './shapes/words.ts'
@@ -69,6 +70,53 @@ export class Path {
       if (done >= 1) return -1
     }
     return -1
+  }
+
+  /** Writes the least gap of two at a time of the tick, up to `reach[0]`; two surfaces have none. */
+  gapAt(a: number, b: number, time: number, reach: Float64Array, out: Float64Array): void {
+    const { geometry, record, bounds, poseA, poseB } = this
+    const { first } = geometry
+    this.poseAt(this.body.data[a], time, poseA)
+    this.poseAt(this.body.data[b], time, poseB)
+    out[DISTANCE] = Infinity
+    for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+      for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
+        const turned = geometry.kindOf(p) === SURFACE
+        if ((turned && geometry.kindOf(q) === SURFACE) || geometry.wideApart(p, q)) continue
+        const asked = turned ? p : q
+        this.place(turned ? q : p, turned ? poseB : poseA, asked, turned ? poseA : poseB)
+        boundsOf(this.own, 0, bounds, 0, bounds, 0)
+        gapToPiece(this.own, 0, bounds, 0, this.other, 0, geometry.surfaces[asked], reach, record)
+        if (!(record[DISTANCE] < out[DISTANCE])) continue
+        if (turned) turnGap(record)
+        for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
+      }
+    }
+  }
+
+  /**
+   * How far two come together a tick along the normal of their gap, where they are nearest at a time: reads the gap from a record,
+   * and writes to its first place.
+   */
+  closingAt(a: number, b: number, time: number, record: Float64Array): void {
+    const { poseA, poseB, motion } = this
+    const { swept } = this.poses
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    this.poseAt(bodyA, time, poseA)
+    this.poseAt(bodyB, time, poseB)
+    this.readMotion(a, b)
+    let closing = 0
+    for (let i = 0; i < 3; i++) {
+      const j = (i + 1) % 3
+      const k = (i + 2) % 3
+      const y = (record[POINT_A + j] + record[POINT_B + j]) / 2
+      const z = (record[POINT_A + k] + record[POINT_B + k]) / 2
+      const own = swept.data[3 * bodyA + j] * (z - poseA[k]) - swept.data[3 * bodyA + k] * (y - poseA[j])
+      const its = swept.data[3 * bodyB + j] * (z - poseB[k]) - swept.data[3 * bodyB + k] * (y - poseB[j])
+      closing += (own - its - motion[i]) * record[NORMAL + i]
+    }
+    record[DISTANCE] = closing
   }
 
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */

@@ -41,6 +41,8 @@ export class Space3 implements Space<MutableVec3> {
   readonly gaps: Gaps
   private readonly path: Path
   private readonly normal: Column<Float64Array>
+  /** Where a pair met that parted within the same tick. */
+  private readonly metAt: Column<Float64Array>
   private readonly found = new IntList()
   private readonly stack = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
@@ -69,6 +71,7 @@ export class Space3 implements Space<MutableVec3> {
     this.trees = this.places.trees
     this.planes = this.places.planes
     this.normal = pairs.table.f64(3)
+    this.metAt = pairs.table.f64(3)
     this.path = new Path(this.geometry, population.filter.body, this.poses)
     this.gaps = new Gaps(this.geometry, this.trees, this.places.treeOf)
   }
@@ -162,6 +165,7 @@ export class Space3 implements Space<MutableVec3> {
       const other = b.data[pair]
       const stale = (flags.data[pair] & STALE) !== 0
       const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
+      if (still) pairs.closing.data[pair] = 0
       if (still && !pairs.askEvery) continue
       if (one === other || !pairs.alive(pair)) continue
       const before = state.data[pair]
@@ -177,7 +181,7 @@ export class Space3 implements Space<MutableVec3> {
       const verdict = next.data[pair]
       if (verdict !== before) pairs.list(pair)
       else if (verdict === 0) {
-        if (response.data[pair] === SENSE) this.cross(pair, one, other)
+        if (response.data[pair] !== PASS) this.cross(pair, one, other)
         if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
       }
     }
@@ -201,6 +205,10 @@ export class Space3 implements Space<MutableVec3> {
     }
     pairs.next.data[pair] = verdict
     pairs.closing.data[pair] = 0
+    if (verdict === SOLID) {
+      this.path.closingAt(one, other, 1, this.record)
+      pairs.closing.data[pair] = Math.max(0, this.record[DISTANCE] / this.dt)
+    }
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
   }
 
@@ -211,13 +219,13 @@ export class Space3 implements Space<MutableVec3> {
   }
 
   /**
-   * A sense pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start
-   * because it was put there counts as met there.
+   * A pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start because it was
+   * put there counts as met there.
    */
   private cross(pair: number, a: number, b: number): void {
     // What is left of the verdict: the gap at the end, Infinity when the way was too short to bridge it.
     if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
-    const { pairs, path, population } = this
+    const { pairs, path, population, record, normal, metAt } = this
     const entry = path.crossing(a, b)
     if (entry < 0) return
     if (entry === 0) {
@@ -227,7 +235,13 @@ export class Space3 implements Space<MutableVec3> {
       if ((marks & TELEPORTED) === 0 && fresh === 0) return
     }
     // It may be the last to part of several, and so speak for the end of what was solid.
-    for (let i = 0; i < 3; i++) this.normal.data[3 * pair + i] = this.record[NORMAL + i]
+    path.gapAt(a, b, entry, ENDLESS, record)
+    for (let i = 0; i < 3; i++) {
+      normal.data[3 * pair + i] = record[NORMAL + i]
+      metAt.data[3 * pair + i] = (record[POINT_A + i] + record[POINT_B + i]) / 2
+    }
+    path.closingAt(a, b, entry, record)
+    pairs.closing.data[pair] = Math.max(0, record[DISTANCE] / this.dt)
     pairs.when.data[pair] = entry
     // What only grazes, nearer than can be told apart, may be met on the way there and not on the way back.
     const exit = path.meeting(a, b, 0, true)
@@ -252,8 +266,11 @@ export class Space3 implements Space<MutableVec3> {
     const { record, normal, look } = this
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.reachOfTouch : this.reachOfTouch
     look[0] = reach
-    // A sense pair that did not meet is looked at as far as it may have come, in case it has passed through.
-    if (response === SENSE && before === 0) this.path.approach(a, b, look)
+    // What did not meet is looked at as far as it may have come, in case it has passed through.
+    if (before === 0) {
+      this.path.approach(a, b, look)
+      if (look[0] < reach) look[0] = reach
+    }
     this.gaps.gapOf(a, b, look, record)
     if (record[DISTANCE] > look[0]) record[DISTANCE] = Infinity
     if (!(record[DISTANCE] <= reach)) return 0
@@ -326,6 +343,10 @@ export class Space3 implements Space<MutableVec3> {
 
   readNormal(pair: number, out: Float64Array, at: number): void {
     for (let i = 0; i < 3; i++) out[at + i] = this.normal.data[3 * pair + i]
+  }
+
+  readMet(pair: number, out: Float64Array, at: number): void {
+    for (let i = 0; i < 3; i++) out[at + i] = this.metAt.data[3 * pair + i]
   }
 
   newVector(): MutableVec3 {

@@ -7,7 +7,7 @@ import type { Failure } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import { RESPONSE_NAMES, SENSE } from './filter.ts'
 import { RESPONSES, type Response } from './layers.ts'
-import { PASSED_THROUGH, type Pairs, REJUDGED } from './pairs.ts'
+import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from './pairs.ts'
 import { DECIDING, type Population } from './population.ts'
 import type { Matcher, Side } from './sides.ts'
 import type { Space } from './space.ts'
@@ -137,7 +137,9 @@ export class Decide<B extends object, C extends object, V extends object> {
       const before = answer.data[pair]
       const now = 1 + this.answerOf(pair, failures)
       if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
+        // Of what crossed the answer is for this once; what was pressed apart has been.
         if (now === 1) flags.data[pair] &= ~PASSED_THROUGH
+        else if ((flags.data[pair] & PRESSED_APART) === 0) answer.data[pair] = now
         continue
       }
       answer.data[pair] = now

@@ -41,8 +41,9 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private readonly response = this.queue.i32()
   private readonly dwell = this.queue.i32()
   private readonly turned = this.queue.i32()
-  /** The pair of a fact that is over, where it has points; else -1. */
-  private readonly pairOf = this.queue.i32()
+  /** 1 for what met and parted within the tick: then where. */
+  private readonly passing = this.queue.i32()
+  private readonly met = this.queue.f64(3)
   private readonly when = this.queue.f64()
   private readonly normal = this.queue.f64(3)
   private readonly strength = this.queue.f64(3)
@@ -237,10 +238,13 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.watches[at] = ledger.watchOf[record]
     const { strength } = this
     for (let i = 0; i < 3; i++) strength.data[3 * at + i] = 0
-    this.pairOf.data[at] = -1
+    this.passing.data[at] = 0
     if (this.response.data[at] !== SOLID) return
     this.readNormal(record, at)
-    if (passed) this.pairOf.data[at] = ledger.pairOf.data[record]
+    if (passed) {
+      this.passing.data[at] = 1
+      this.space.readMet(ledger.pairOf.data[record], this.met.data, 3 * at)
+    }
     if (kind !== END || passed) ledger.measure(record, strength.data, 3 * at)
   }
 
@@ -360,12 +364,16 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     if (this.response.data[at] !== SOLID || this.watches[at] === null) return []
     const points: ContactPoint<V>[] = []
     const { ledger, space } = this
+    if (this.passing.data[at] !== 0) {
+      const point = space.newVector()
+      space.fillVector(point, this.met.data, 3 * at, 1)
+      return [{ ...point, depth: 0, impulse: this.strength.data[3 * at + IMPULSE] }]
+    }
     const record = this.record.data[at]
     const add = (pair: number): void => {
       points.push(...space.pointsOf(pair))
     }
     if (ledger.watchOf[record] === this.watches[at] && ledger.responseOf(record) !== 0) ledger.eachPair(record, add)
-    else if (this.pairOf.data[at] >= 0) add(this.pairOf.data[at])
     return points
   }
 

@@ -7,6 +7,7 @@ import type { BodyHandle, ColliderHandle, Kinds } from './handle.ts'
 import type { Interest } from './interest.ts'
 import type { Layers } from './layers.ts'
 import type { Pairs } from './pairs.ts'
+import type { Pass } from './passes.ts'
 import type { Population } from './population.ts'
 import type { Side } from './sides.ts'
 import type { Apart } from './space.ts'
@@ -25,6 +26,7 @@ export const CHECKS = [
   'decide',
   'bounds',
   'shapes',
+  'crossed',
   'motion',
   'teleport',
   'watched',
@@ -97,6 +99,10 @@ export interface Explainable<B extends object, C extends object, V extends objec
   jumped(a: number, b: number): string | null
   /** How forces move a dynamic body, in a few words. */
   weight(body: number): string
+  /** When two colliders, by their ages, last met and parted within one tick. */
+  passed(a: number, b: number): Pass | null
+  /** Seconds a tick. */
+  readonly dt: number
 }
 
 type AnyBody = BodyHandle<Kinds, unknown>
@@ -252,16 +258,19 @@ function explainColliders<B extends object, C extends object, V extends object>(
   // What touches is held until it is twice as far.
   const held = pair >= 0 && rooms.pairs.state.data[pair] === SOLID
   const reach = response === SOLID ? (held ? 2 : 1) * apart.touch : 0
+  const pass = rooms.passed(one.serial, other.serial)
+  const nearer = pass === null ? 'bring them nearer to each other' : passedCure(pass)
   if (apart.bounds > reach) {
-    add('bounds', 'refused', `their bounds are ${length(apart.bounds)} apart`, 'bring them nearer to each other')
+    add('bounds', 'refused', `their bounds are ${length(apart.bounds)} apart`, nearer)
   } else {
     add('bounds', 'passed', 'their bounds overlap')
     if (apart.shapes > reach) {
-      add('shapes', 'refused', `their shapes are ${length(apart.shapes)} apart`, 'bring them nearer to each other')
+      add('shapes', 'refused', `their shapes are ${length(apart.shapes)} apart`, nearer)
     } else if (apart.shapes > 0)
       add('shapes', 'passed', `their shapes are ${length(apart.shapes)} apart, which counts as touching`)
     else add('shapes', 'passed', `their shapes overlap by ${length(-apart.shapes)}`)
   }
+  if (pass !== null) add('crossed', 'note', passedDetail(pass, rooms.dt))
   if (response === SOLID) add('motion', 'note', motionOf(rooms, one.body, other.body))
   if (jump !== null) add('teleport', 'note', jump)
   const speaking: Watch<B, C, V>[] = []
@@ -389,6 +398,16 @@ function overCheck<B extends object, C extends object, V extends object>(
     detail: `${found}; ${limits.join(', ')}`,
     cure: "lower the watch's 'over', or let them meet harder; an impact is told once, when the strength rises through it",
   }
+}
+
+/** When two met and parted within one tick. */
+function passedDetail({ tick, entry, exit, response }: Pass, dt: number): string {
+  const time = (part: number): string => `${Number(((tick - 1 + part) * dt).toPrecision(4))} s`
+  return `in tick ${tick} they met at ${time(entry)} and parted at ${time(exit)}, within one tick: a ${RESPONSE_NAMES[response]} pair`
+}
+
+function passedCure({ tick }: Pass): string {
+  return `they met and parted within tick ${tick}, faster than a tick can show: a watch tells it, begin and end`
 }
 
 function keys(watches: readonly { readonly key: string }[]): string {

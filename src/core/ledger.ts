@@ -126,9 +126,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
     matched.length = 0
   }
 
-  /** Books a pair that met and parted within this tick, at these times: a sense pair crossed, a solid one bounced. */
-  pass(pair: number, response: number, entry: number, exit: number): void {
-    const cause = response === SOLID ? BOUNCED : CROSSED
+  /** Books a pair that met and parted within this tick, at these times: it crossed, or was pressed apart and bounced. */
+  pass(pair: number, response: number, entry: number, exit: number, cause: number): void {
     const { pairs, passedStrength } = this
     this.book(pair, response, cause, entry)
     for (let link = pairs.firstLink.data[pair]; link !== NONE; link = this.nextOfPair.data[link]) {

@@ -19,6 +19,8 @@ const DOOMED = 8
 export const PASSED_THROUGH = 16
 /** To be asked about even though it has an answer. */
 export const ASK_AGAIN = 64
+/** Of what passed through: the two were pressed apart, and bounced. */
+export const PRESSED_APART = 128
 /** A decide hook has changed its answer. */
 export const REJUDGED = 32
 

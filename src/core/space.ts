@@ -50,6 +50,8 @@ export interface Space<V> {
   forget(collider: number): void
   /** The unit normal of a solid pair, from its `a` to its `b`, as three numbers (2D: the last is 0). */
   readNormal(pair: number, out: Float64Array, at: number): void
+  /** Where the two of a solid pair that met and parted within the tick met, as three numbers. */
+  readMet(pair: number, out: Float64Array, at: number): void
   /** Where the two of a solid pair touch now. Cold. */
   pointsOf(pair: number): ContactPoint<V>[]
   /** A vector of this dimension, to be filled by {@link fillVector}. */

@@ -1,6 +1,8 @@
 /** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `space`. */
 import {
   ADDED,
+  BOUNCED,
+  CROSSED,
   DECIDED,
   DISABLED,
   ENABLED_AGAIN,
@@ -14,10 +16,11 @@ import {
 } from './causes.ts'
 import type { Decide } from './decide.ts'
 import type { Dispatch } from './dispatch.ts'
-import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, WAS_ON } from './filter.ts'
+import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, SOLID, WAS_ON } from './filter.ts'
 import type { Interest } from './interest.ts'
 import type { Ledger } from './ledger.ts'
-import { PASSED_THROUGH, type Pairs, REJUDGED } from './pairs.ts'
+import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from './pairs.ts'
+import type { Passes } from './passes.ts'
 import { type Population, TELEPORTED } from './population.ts'
 import { LAYERS, type Matcher, type Side, STAR, TAG } from './sides.ts'
 import type { Space } from './space.ts'
@@ -32,6 +35,7 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly decide: Decide<B, C, V>
   readonly dispatch: Dispatch<B, C, V>
   readonly space: Space<V>
+  readonly passes: Passes
   /** Watches made or stopped since the last step. */
   readonly freshWatches: Watch<B, C, V>[]
   watchesChanged: boolean
@@ -58,7 +62,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   space.sweep()
   space.settle()
   rooms.decide.judge(dispatch.failures)
-  compare(rooms)
+  compare(rooms, tick)
   population.remember()
   dispatch.gather(tick)
   try {
@@ -117,13 +121,10 @@ function collidersOf(population: Population<object, object>, side: Side): number
 }
 
 /** Books what changed between the last tick and this one. */
-function compare<B extends object, C extends object, V extends object>({
-  population,
-  pairs,
-  interest,
-  ledger,
-  freshWatches,
-}: Rooms<B, C, V>): void {
+function compare<B extends object, C extends object, V extends object>(
+  { population, pairs, interest, ledger, passes, freshWatches }: Rooms<B, C, V>,
+  tick: number,
+): void {
   const { changed, a, b, state, next, when, exit, flags } = pairs
   ledger.forgetBounces()
   pairs.sortChanged()
@@ -135,8 +136,12 @@ function compare<B extends object, C extends object, V extends object>({
       if (cause > DECIDED) cause = DECIDED
     }
     if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
-      flags.data[pair] &= ~PASSED_THROUGH
-      ledger.pass(pair, pairs.response.data[pair], when.data[pair], exit.data[pair])
+      const pressed = (flags.data[pair] & PRESSED_APART) !== 0
+      flags.data[pair] &= ~(PASSED_THROUGH | PRESSED_APART)
+      const response = pressed ? SOLID : Math.min(pairs.response.data[pair], pairs.allowed(pair))
+      if (!pressed) pairs.answer.data[pair] = 0
+      ledger.pass(pair, response, when.data[pair], exit.data[pair], pressed ? BOUNCED : CROSSED)
+      passes.note(pair, pairs, tick)
     } else ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]

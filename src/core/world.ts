@@ -15,6 +15,7 @@ import { Interest } from './interest.ts'
 import { Layers, RESPONSES, type Response } from './layers.ts'
 import { FLIPPED, Ledger } from './ledger.ts'
 import { Pairs } from './pairs.ts'
+import { Passes } from './passes.ts'
 import { Population } from './population.ts'
 import { HANDLE, LAYERS, Matcher, type Side, STAR, TAG } from './sides.ts'
 import type { Space } from './space.ts'
@@ -122,6 +123,7 @@ export abstract class WorldCore<
       decide,
       dispatch,
       space,
+      passes: new Passes(population.serial),
       freshWatches: [],
       watchesChanged: false,
       release: () => population.release(forget),
@@ -334,7 +336,7 @@ export abstract class WorldCore<
       if (each.alive) this.owned(each as unknown as B | C, 'explain')
     }
     const { population, pairs, layers } = this
-    const { interest, space, matcher } = this.rooms
+    const { interest, space, matcher, passes } = this.rooms
     return explain<B, C, V>(
       {
         population,
@@ -345,6 +347,8 @@ export abstract class WorldCore<
         apart: (one, other) => space.apart(one, other),
         jumped: (one, other) => space.jumped(one, other),
         weight: (body) => space.weight(body),
+        passed: (one, other) => passes.last(one, other),
+        dt: this.dt,
       },
       a as never,
       b as never,

@@ -89,6 +89,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
   private responses = new Map<string, string>()
   crossings = 0
   bounces = 0
+  solidCrossings = 0
   /** Told in this step, for the check of `during`. */
   private lately = new Set<string>()
   events = 0
@@ -225,12 +226,15 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     if (event.kind === 'begin' && event.cause === 'crossed') {
       this.crossings++
       const pair = [event.aCollider.serial, event.bCollider.serial].sort((x, y) => x - y).join('-')
+      const pressed = [event.a, event.b].some((body) => body.type === 'dynamic')
       // Of two bodies one pair can have crossed and another, that speaks for them, have bounced: the first cause is told.
-      const bounced = this.stage.dynamic && !follower.perCollider && this.responses.get(pair) === 'solid'
+      const bounced = pressed && !follower.perCollider && this.responses.get(pair) === 'solid'
+      const response = this.responses.get(pair)
       assert.ok(
-        bounced || this.responses.get(pair) === 'sense',
-        `crossed is told of what the filter lets sense and what met at neither end, not of ${this.responses.get(pair)}`,
+        bounced || response === 'sense' || (response === 'solid' && !pressed),
+        `crossed is told of what met at neither end, and what nobody presses apart, not of ${response}`,
       )
+      if (response === 'solid' && !pressed) this.solidCrossings++
     }
     if (event.kind === 'begin') {
       assert.ok(!follower.told.has(key), `second begin of ${tag}`)

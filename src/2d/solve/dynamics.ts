@@ -12,6 +12,8 @@ export const LOCK_TURN = 4
 
 /** How a body's way is swept: not at all, against what is not dynamic, against everything. */
 export const SWEEPS = ['off', 'statics', 'all'] as const
+/** The place of `'off'` in that list. */
+export const OFF = 0
 export type Sweep = (typeof SWEEPS)[number]
 
 /** What only dynamic bodies have, by the names of the fields that a body is made from. */

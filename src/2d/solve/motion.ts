@@ -61,7 +61,7 @@ export class Motion {
   /** How far a body is expected to come in this tick: x, y, turn. */
   readonly way = new Float64Array(3)
   /** Kinematic bodies that move in this tick. */
-  private readonly driven = new IntList()
+  readonly driven = new IntList()
   private readonly visited
   /** Friction, restitution and surface speed that a hook has set for a pair; and whether one has. */
   private readonly surface

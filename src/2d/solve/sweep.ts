@@ -12,6 +12,7 @@ import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeF
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/words.ts'
 import { MAX_BENDS, type Path } from '../path.ts'
 import type { Poses } from '../poses.ts'
+import { OFF } from './dynamics.ts'
 import type { Motion, Scale } from './motion.ts'
 import { BOUNCE } from './solver.ts'
 
@@ -37,6 +38,8 @@ export class Sweeper {
   private readonly geometry: Geometry
   private readonly motion: Motion
   private readonly normal: { data: Float64Array }
+  /** The step in which a body was last listed. */
+  private readonly listed
   /** The step in which a pair was met at an inner edge. */
   private readonly passed
   private readonly met = new Float64Array(3)
@@ -77,6 +80,7 @@ export class Sweeper {
     this.unit = unit
     this.rise[0] = FLUSH * unit
     this.passed = pairs.table.i32()
+    this.listed = population.bodies.i32()
   }
 
   /**
@@ -87,16 +91,43 @@ export class Sweeper {
     const { fast, motion } = this
     const { awake } = motion.islands
     fast.clear()
-    for (let i = 0; i < awake.length; i++) if (this.isFast(awake.data[i])) fast.push(awake.data[i])
+    for (let i = 0; i < awake.length; i++) {
+      const body = awake.data[i]
+      if (motion.dynamics.sweep.data[body] !== OFF && this.wayOf(body) > FAR * motion.dynamics.slender.data[body]) {
+        this.list(body, now)
+      }
+    }
+    for (let i = 0; i < motion.driven.length; i++) this.listInWayOf(motion.driven.data[i], now)
     if (fast.length === 0) return
     fast.sort(this.older)
     for (let i = 0; i < fast.length; i++) this.follow(fast.data[i], now, refit)
   }
 
-  private isFast(body: number): boolean {
-    const { motion, poses, population, geometry } = this
-    const { dynamics } = motion
-    if (dynamics.sweep.data[body] === 0) return false
+  private list(body: number, now: number): void {
+    if (this.listed.data[body] === now) return
+    this.listed.data[body] = now
+    this.fast.push(body)
+  }
+
+  /** Lists what a kinematic body may go through: it comes so fast that what stands still is followed on its way, as seen from there. */
+  private listInWayOf(driven: number, now: number): void {
+    const { population, pairs, motion } = this
+    const { slender, sweep } = motion.dynamics
+    const way = this.wayOf(driven)
+    for (let c = population.first(driven); c >= 0; c = population.next(c)) {
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+        const other = (edge & 1) === 0 ? pairs.b.data[edge >> 1] : pairs.a.data[edge >> 1]
+        const body = population.filter.body.data[other]
+        if (population.type.data[body] !== DYNAMIC || sweep.data[body] === OFF || way <= FAR * slender.data[body])
+          continue
+        if (motion.responseOf(edge >> 1) === SOLID) this.list(body, now)
+      }
+    }
+  }
+
+  /** How far a body's outermost point has come in this tick, at most. */
+  private wayOf(body: number): number {
+    const { poses, population, geometry } = this
     const { place, before, turn } = poses
     const dx = place.data[2 * body] - before.data[3 * body]
     const dy = place.data[2 * body + 1] - before.data[3 * body + 1]
@@ -109,7 +140,7 @@ export class Sweeper {
       }
       far += turned * reach
     }
-    return far > FAR * dynamics.slender.data[body]
+    return far
   }
 
   private follow(body: number, now: number, refit: (body: number) => void): void {
@@ -245,7 +276,7 @@ export class Sweeper {
 
   /**
    * When two that are not in contact first come to touch after a time, or -1. Two that were in contact then are left to the solver, and
-   * only stopped when one goes half way through the other all the same.
+   * only stopped when one goes half way through the other all the same, or deeper than that.
    */
   private timeOf(pair: number, body: number, from: number, now: number): number {
     const { pairs, path, motion, touch, record, passed } = this
@@ -254,8 +285,9 @@ export class Sweeper {
     path.gapAt(a, b, from, record)
     const gap = record[DISTANCE]
     const slender = motion.dynamics.slender.data[body]
-    const reach = gap > touch && passed.data[pair] !== now ? 0.5 * touch : -0.5 * slender
-    if (gap <= reach) return -1
+    let reach = gap > touch && passed.data[pair] !== now ? 0.5 * touch : -0.5 * slender
+    // What is half way through already goes no deeper.
+    if (gap <= reach) reach = gap - 0.5 * touch
     return path.firstWithin(a, b, reach, from)
   }
 
@@ -286,6 +318,7 @@ export class Sweeper {
     const closing = -(vx * nx + vy * ny)
     this.normal.data[2 * pair] = nx
     this.normal.data[2 * pair + 1] = ny
+    motion.wake(body)
     if (motion.pressed.data[pair] !== now) motion.pressedWhen.data[pair] = time
     motion.pressed.data[pair] = now
     motion.swept.data[pair] = now
