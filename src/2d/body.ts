@@ -1,11 +1,12 @@
 /** A body of the plane: a pose, a motion, and the colliders that move with it. */
-import { finite, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
+import { ANGLE, DAMPING, FORCE, INERTIA, LEAST_INERTIA, LEAST_MASS, MASS, SCALE, SPEED, SPIN } from '../core/bounds.ts'
+import { finite, flag, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { BodyHandle, type Kinds } from '../core/handle.ts'
 import type { Collider2 } from './collider.ts'
-import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks, SWEEPS, type Sweep } from './solve/dynamics.ts'
+import { type DYNAMIC_FIELDS, LOCK_TURN, LOCK_X, LOCK_Y, type Locks, SWEEPS, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
-import type { ColliderSpec2, World2 } from './world.ts'
+import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
 export interface Overlap2<K extends Kinds> {
@@ -30,6 +31,8 @@ export interface Touch2<K extends Kinds> {
 }
 
 const scratch = new Float64Array(3)
+/** How far beyond the two ticks a pose may be asked for. */
+const ALPHA = 1e6
 
 export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> {
   /** @internal */ protected readonly host: World2<K>
@@ -66,7 +69,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   set velocity(value: Vec2) {
     this.useMover('velocity')
-    checkVec(value, "'velocity' of a body")
+    checkVec(value, "'velocity' of a body", SPEED * this.host.unit)
     const { data } = this.host.space.poses.velocity
     data[3 * this.slot] = value.x
     data[3 * this.slot + 1] = value.y
@@ -81,7 +84,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   set spin(value: number) {
     this.useMover('spin')
-    this.host.space.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body")
+    this.host.space.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body", SPIN)
     this.holdLocks()
     this.wakeUp()
   }
@@ -96,7 +99,9 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
    * @param alpha 0 is the tick before the last, 1 the last
    */
   poseAt(alpha: number, out: MutablePose2): MutablePose2 {
-    finite(alpha, 'alpha')
+    finite(alpha, 'alpha', ALPHA)
+    record(out, 'the object that a pose is written into')
+    record(out.at, "'at' of the object that a pose is written into")
     if (this.alive) {
       this.host.space.poses.between(this.slot, alpha, scratch)
       out.at.x = scratch[0]
@@ -172,7 +177,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   }
 
   set gravityScale(value: number) {
-    this.tune(0, finite(value, "'gravityScale' of a body"), 'gravityScale')
+    this.tune(0, finite(value, "'gravityScale' of a body", SCALE), 'gravityScale')
   }
 
   /** By how much its motion slows, as a part a second: after a second `1 / (1 + damping)` is left, about. */
@@ -181,7 +186,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   }
 
   set damping(value: number) {
-    this.tune(1, notNegative(value, "'damping' of a body"), 'damping')
+    this.tune(1, notNegative(value, "'damping' of a body", DAMPING), 'damping')
   }
 
   /** By how much its spin slows, as a part a second. */
@@ -190,7 +195,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   }
 
   set spinDamping(value: number) {
-    this.tune(2, notNegative(value, "'spinDamping' of a body"), 'spinDamping')
+    this.tune(2, notNegative(value, "'spinDamping' of a body", DAMPING), 'spinDamping')
   }
 
   /** What it cannot do: move along x, along y, turn. */
@@ -201,11 +206,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   set locks(value: Locks) {
     this.useDynamic('locks')
-    record(value, "'locks' of a body")
-    onlyFields(value, ['x', 'y', 'turn'], "'locks' of a body")
-    const bit = (on: boolean | undefined, mask: number): number => (on === true ? mask : 0)
-    const { locks } = this.host.space.dynamics
-    locks.data[this.slot] = bit(value.x, LOCK_X) | bit(value.y, LOCK_Y) | bit(value.turn, LOCK_TURN)
+    this.host.space.dynamics.locks.data[this.slot] = locksOf(value)
     this.host.reweigh(this.slot)
     this.holdLocks()
   }
@@ -227,7 +228,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   set sleeps(value: boolean) {
     this.useDynamic('sleeps')
-    this.host.space.dynamics.sleepy.data[this.slot] = value === true ? 1 : 0
+    this.host.space.dynamics.sleepy.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
     this.wakeUp()
   }
 
@@ -257,7 +258,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /** Turns with a torque (newtons times length, counter-clockwise) during the next step. */
   applyTorque(torque: number): void {
     this.useDynamic('applyTorque')
-    this.host.space.dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque')
+    this.host.space.dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque', FORCE)
     this.wakeUp()
   }
 
@@ -275,7 +276,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   applySpinImpulse(impulse: number): void {
     this.useDynamic('applySpinImpulse')
     scratch.fill(0)
-    scratch[2] = finite(impulse, 'the impulse of applySpinImpulse')
+    scratch[2] = finite(impulse, 'the impulse of applySpinImpulse', FORCE)
     this.gain(scratch)
     this.wakeUp()
   }
@@ -292,13 +293,19 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   private gain(impulse: Float64Array): void {
     const { inverse } = this.host.space.dynamics
     const { velocity } = this.host.space.poses
-    for (let k = 0; k < 3; k++) velocity.data[3 * this.slot + k] += impulse[k] * inverse.data[3 * this.slot + k]
+    const most = SPEED * this.host.unit
+    for (let k = 0; k < 3; k++) {
+      const at = 3 * this.slot + k
+      const value = velocity.data[at] + impulse[k] * inverse.data[at]
+      const bound = k < 2 ? most : SPIN
+      velocity.data[at] = value > bound ? bound : value < -bound ? -bound : value
+    }
   }
 
   /** Adds a push at a point to x, y and turn: of the body's slot, or of a scratch. */
   private push(what: string, value: Vec2, point: Vec2 | undefined, out: Float64Array): void {
     this.useDynamic(what)
-    const { x, y } = checkVec(value, `the first argument of ${what}`)
+    const { x, y } = checkVec(value, `the first argument of ${what}`, FORCE)
     const at = out === scratch ? 0 : 3 * this.slot
     if (point !== undefined) {
       const p = checkVec(point, `the point of ${what}`)
@@ -314,7 +321,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   private give(field: number, value: number | null, name: string): void {
     this.useDynamic(name)
     const { given } = this.host.space.dynamics
-    given.data[2 * this.slot + field] = value === null ? 0 : positive(value, `'${name}' of a body`)
+    given.data[2 * this.slot + field] = value === null ? 0 : checkGiven(field, value, `'${name}' of a body`)
     this.host.reweigh(this.slot)
   }
 
@@ -387,6 +394,32 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
       throw new KeenError('bad-argument', `${what} takes a point { x, y } or a pose { at, angle }, got ${show(to)}`)
     }
     if (!('at' in to)) return { at: checkVec(to, `the point of ${what}`), angle: this.angle }
-    return { at: checkVec(to.at, `'at' of ${what}`), angle: finite(to.angle, `'angle' of ${what}`) }
+    return { at: checkVec(to.at, `'at' of ${what}`), angle: finite(to.angle, `'angle' of ${what}`, ANGLE) }
   }
+}
+
+/** A mass (0) or an inertia (1) that is given. */
+function checkGiven(field: number, value: unknown, what: string): number {
+  return field === 0 ? positive(value, what, MASS, LEAST_MASS) : positive(value, what, INERTIA, LEAST_INERTIA)
+}
+
+function locksOf(value: Locks): number {
+  record(value, "'locks' of a body")
+  onlyFields(value, ['x', 'y', 'turn'], "'locks' of a body")
+  const bit = (field: 'x' | 'y' | 'turn', mask: number): number =>
+    flag(value[field], false, `'${field}' in 'locks' of a body`) ? mask : 0
+  return bit('x', LOCK_X) | bit('y', LOCK_Y) | bit('turn', LOCK_TURN)
+}
+
+/** Checks what a dynamic body is made with, before anything of it is. */
+export function checkDynamic(spec: Partial<Pick<BodySpec2<Kinds>, (typeof DYNAMIC_FIELDS)[number]>>): void {
+  const { mass, inertia, gravityScale, damping, spinDamping, locks, sweep, sleeps } = spec
+  if (mass !== undefined) checkGiven(0, mass, "'mass' of a body")
+  if (inertia !== undefined) checkGiven(1, inertia, "'inertia' of a body")
+  if (gravityScale !== undefined) finite(gravityScale, "'gravityScale' of a body", SCALE)
+  if (damping !== undefined) notNegative(damping, "'damping' of a body", DAMPING)
+  if (spinDamping !== undefined) notNegative(spinDamping, "'spinDamping' of a body", DAMPING)
+  if (locks !== undefined) locksOf(locks)
+  if (sweep !== undefined) oneOf(sweep, SWEEPS, "'sweep' of a body")
+  if (sleeps !== undefined) flag(sleeps, true, "'sleeps' of a body")
 }

@@ -1,10 +1,16 @@
 /** A collider of the plane: a shape on a body, and how it is filtered. */
+import {
+  DENSITY as MOST_DENSITY,
+  FRICTION as MOST_FRICTION,
+  RESTITUTION as MOST_RESTITUTION,
+  SPEED,
+} from '../core/bounds.ts'
 import { finite, notNegative } from '../core/checks.ts'
 import { ColliderHandle, type Kinds } from '../core/handle.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
 import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './solve/dynamics.ts'
-import { checkVec, type Vec2 } from './vector.ts'
+import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
 export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<K>> {
@@ -30,7 +36,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
   }
 
   set density(value: number) {
-    this.setSurface(DENSITY, notNegative(value, "'density' of a collider"))
+    this.setSurface(DENSITY, notNegative(value, "'density' of a collider", MOST_DENSITY))
     this.host.reweigh(this.body.slot)
   }
 
@@ -40,7 +46,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
   }
 
   set friction(value: number) {
-    this.setSurface(FRICTION, notNegative(value, "'friction' of a collider"))
+    this.setSurface(FRICTION, notNegative(value, "'friction' of a collider", MOST_FRICTION))
   }
 
   /** 0 does not bounce, 1 bounces without loss. Of a pair counts the greater. */
@@ -49,7 +55,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
   }
 
   set restitution(value: number) {
-    this.setSurface(RESTITUTION, notNegative(value, "'restitution' of a collider"))
+    this.setSurface(RESTITUTION, notNegative(value, "'restitution' of a collider", MOST_RESTITUTION))
   }
 
   /** Lengths a second at which it carries what lies on it, to the right of one who stands on it. */
@@ -58,7 +64,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
   }
 
   set surfaceSpeed(value: number) {
-    this.setSurface(SURFACE_SPEED, finite(value, "'surfaceSpeed' of a collider"))
+    this.setSurface(SURFACE_SPEED, finite(value, "'surfaceSpeed' of a collider", SPEED * this.host.unit))
   }
 
   /** The direction (unit, about the body) along which it lets through; null where it holds from all sides. */
@@ -72,7 +78,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
 
   set oneWay(value: Vec2 | null) {
     this.change('oneWay')
-    this.host.space.dynamics.setOneWay(this.slot, checkVec(value ?? { x: 0, y: 0 }, "'oneWay' of a collider"))
+    this.host.space.dynamics.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
     this.host.space.disturb(this.slot)
   }
 
@@ -97,3 +103,10 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
     this.form = value
   }
 }
+
+/** A direction as a unit vector; zero where there is none. */
+export function checkOneWay(value: Vec2 | null | undefined, what: string): Vec2 {
+  return value === null || value === undefined ? NOWHERE : checkDirection(value, what)
+}
+
+const NOWHERE: Vec2 = Object.freeze({ x: 0, y: 0 })

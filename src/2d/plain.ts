@@ -1,4 +1,5 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
+import { ANGLE, COORDINATE } from '../core/bounds.ts'
 import { finite } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
@@ -43,11 +44,9 @@ interface Placed {
 }
 
 function placed(shape: Shape2, pose: Pose2, what: string): Placed[] {
-  if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-    throw new KeenError('bad-shape', `${what} must be a shape, got ${show(shape)}`)
-  }
+  refuseNoShape(shape, what)
   const at = checkVec(pose?.at, `'at' of the pose of ${what}`)
-  const turn = Float64Array.of(finite(pose.angle, `'angle' of the pose of ${what}`), 0, 0)
+  const turn = Float64Array.of(finite(pose.angle, `'angle' of the pose of ${what}`, ANGLE), 0, 0)
   cosSin(turn, 0)
   return shape.pieces.map((piece) => ({
     piece,
@@ -111,7 +110,7 @@ export interface Manifold2 {
  * @param within metres up to which they may be apart; default 0
  */
 export function manifold(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2, within = 0): Manifold2[] {
-  finite(within, "'within' of a manifold")
+  finite(within, "'within' of a manifold", COORDINATE)
   const record = new Float64Array(MANIFOLD_SIZE)
   const found: Manifold2[] = []
   const others = placed(shapeB, poseB, 'the second shape')
@@ -200,7 +199,7 @@ export function shapecast(
   const asked = new Asked()
   asked.set(motion.shape, from, motion.angle, 'a shape cast')
   const line = Float64Array.of(from.x, from.y, to.x - from.x, to.y - from.y)
-  const turn = finite(motion.turn ?? 0, "'turn' of a shape cast")
+  const turn = finite(motion.turn ?? 0, "'turn' of a shape cast", ANGLE)
   const turning = Float64Array.of(...line, motion.angle ?? 0, turn)
   const length = Math.sqrt(line[2] * line[2] + line[3] * line[3])
   const record = new Float64Array(CAST_SIZE)

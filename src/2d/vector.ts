@@ -1,4 +1,5 @@
 /** Vectors and poses of the plane, as the public interface takes them. */
+import { COORDINATE } from '../core/bounds.ts'
 import { finite } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 
@@ -25,13 +26,31 @@ export interface MutablePose2 {
   angle: number
 }
 
-/** Checks a vector. Throws `bad-argument` or `bad-number`, naming the argument. */
-export function checkVec(value: unknown, what: string): Vec2 {
+/**
+ * Checks a vector. Throws `bad-argument` or `bad-number`, naming the argument.
+ * @param most how far from 0 its numbers may be
+ */
+export function checkVec(value: unknown, what: string, most = COORDINATE): Vec2 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value)) {
     throw new KeenError('bad-argument', `${what} must be a vector { x, y }, got ${show(value)}`)
   }
   // The name of a field is only put together when it is wrong.
-  if (!Number.isFinite(value.x)) finite(value.x, `${what}.x`)
-  if (!Number.isFinite(value.y)) finite(value.y, `${what}.y`)
+  if (!isWithin(value.x, most)) finite(value.x, `'x' of ${what}`, most)
+  if (!isWithin(value.y, most)) finite(value.y, `'y' of ${what}`, most)
   return value as Vec2
+}
+
+function isWithin(value: unknown, most: number): boolean {
+  return typeof value === 'number' && value <= most && value >= -most
+}
+
+/**
+ * Checks a direction and brings it to length 1: by its greater part first, so that no square is lost or endless.
+ */
+export function checkDirection(value: unknown, what: string): Vec2 {
+  const { x, y } = checkVec(value, what, Number.MAX_VALUE)
+  const most = Math.max(Math.abs(x), Math.abs(y))
+  if (most === 0) throw new KeenError('bad-argument', `${what} must not be zero`)
+  const length = Math.sqrt((x / most) * (x / most) + (y / most) * (y / most))
+  return { x: x / most / length, y: y / most / length }
 }

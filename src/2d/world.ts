@@ -1,5 +1,6 @@
 /** A world of the plane: bodies and colliders, watches, the tick, and queries. */
-import { finite, flag, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
+import { ACCELERATION, ANGLE, DENSITY, FRICTION, LEAST_UNIT, RESTITUTION, SPEED, SPIN, UNIT } from '../core/bounds.ts'
+import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds, KindsOf } from '../core/handle.ts'
@@ -7,14 +8,14 @@ import type { LayerSet, Layers } from '../core/layers.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/population.ts'
 import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
-import { Body2, type Overlap2, type Touch2 } from './body.ts'
-import { Collider2 } from './collider.ts'
+import { Body2, checkDynamic, type Overlap2, type Touch2 } from './body.ts'
+import { Collider2, checkOneWay } from './collider.ts'
 import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/words.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
-import { PLANE, type Shape2 } from './shapes/shape.ts'
+import { PLANE, refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
 import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
@@ -165,9 +166,9 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       ['layers', 'tags', 'data', 'rate', 'unit', 'gravity', 'pushOut', 'burst'],
       'the options of a world',
     )
-    const unit = positive(options.unit ?? 1, "'unit' of a world")
+    const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     let space!: Space2
-    super(options, (population, pairs, wanted, dt) => {
+    super(options, unit, (population, pairs, wanted, dt) => {
       space = new Space2(population, pairs, wanted, dt, unit, (c) => population.colliderHandles[c]!)
       return space
     })
@@ -193,19 +194,21 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const type = oneOf(spec.type, BODY_TYPES, "'type' of a body")
     const name = this.checkName(spec.name)
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
-    const angle = finite(spec.angle ?? 0, "'angle' of a body")
+    const angle = finite(spec.angle ?? 0, "'angle' of a body", ANGLE)
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = (spec.colliders ?? []).map((each, index) => this.checkCollider(each, type, `colliders[${index}]`))
+    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) => this.checkCollider(each as ColliderSpec2<K>, type, `colliders[${index}]`))
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
     }
-    if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body")
-    if (spec.spin !== undefined) finite(spec.spin, "'spin' of a body")
+    if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
+    if (spec.spin !== undefined) finite(spec.spin, "'spin' of a body", SPIN)
 
     for (const field of DYNAMIC_FIELDS) {
       if (type === 'dynamic' || spec[field] === undefined) continue
       throw new KeenError('bad-argument', `'${field}' of a body is for dynamic bodies, and this one is ${type}`)
     }
+
+    checkDynamic(spec)
 
     const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
     const body = new Body2<K>(this, slot, name, spec.data as K['data'])
@@ -214,12 +217,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     this.space.dynamics.begin(slot)
     if (type === 'dynamic') this.space.setDynamic(slot, true)
     for (const each of colliders) this.put(body, each)
-    try {
-      this.setUp(body, spec)
-    } catch (error) {
-      body.remove()
-      throw error
-    }
+    this.setUp(body, spec)
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
     return body
@@ -233,7 +231,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   set gravity(value: Vec2) {
     this.population.guard('gravity')
-    const { x, y } = checkVec(value, "'gravity' of a world")
+    const { x, y } = checkVec(value, "'gravity' of a world", ACCELERATION * this.unit)
     const { motion } = this.space
     motion.gravity[0] = x
     motion.gravity[1] = y
@@ -247,7 +245,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   set pushOut(value: number) {
     this.population.guard('pushOut')
-    if (value !== Infinity) positive(value, "'pushOut' of a world")
+    if (value !== Infinity) positive(value, "'pushOut' of a world", SPEED * this.unit)
     this.space.motion.solver.push = value
   }
 
@@ -407,17 +405,17 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       solid: word(spec.solidBits, 'solidBits'),
       sense: word(spec.senseBits, 'senseBits'),
       at: checkVec(spec.at ?? ORIGIN, `'at' of ${what}`),
-      angle: finite(spec.angle ?? 0, `'angle' of ${what}`),
-      tags: this.tags.set(spec.tags ?? []),
+      angle: finite(spec.angle ?? 0, `'angle' of ${what}`, ANGLE),
+      tags: this.tags.set(spec.tags ?? [], `'tags' of ${what}`),
       sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
       enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
       surface: [
-        notNegative(spec.density ?? DEFAULT_DENSITY, `'density' of ${what}`),
-        notNegative(spec.friction ?? DEFAULT_FRICTION, `'friction' of ${what}`),
-        notNegative(spec.restitution ?? 0, `'restitution' of ${what}`),
-        finite(spec.surfaceSpeed ?? 0, `'surfaceSpeed' of ${what}`),
+        notNegative(spec.density ?? DEFAULT_DENSITY, `'density' of ${what}`, DENSITY),
+        notNegative(spec.friction ?? DEFAULT_FRICTION, `'friction' of ${what}`, FRICTION),
+        notNegative(spec.restitution ?? 0, `'restitution' of ${what}`, RESTITUTION),
+        finite(spec.surfaceSpeed ?? 0, `'surfaceSpeed' of ${what}`, SPEED * this.unit),
       ],
-      oneWay: checkVec(spec.oneWay ?? ORIGIN, `'oneWay' of ${what}`),
+      oneWay: checkOneWay(spec.oneWay, `'oneWay' of ${what}`),
     }
   }
 
@@ -440,12 +438,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 }
 
 function checkShape(shape: unknown, type: BodyType, what: string): void {
-  if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-    throw new KeenError(
-      'bad-shape',
-      `'shape' of ${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(shape)}`,
-    )
-  }
+  refuseNoShape(shape, `'shape' of ${what}`)
   if ((shape as Shape2).kind === 'halfspace' && type !== 'static') {
     throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
   }

@@ -1,5 +1,6 @@
 /** A body of space: a pose, a motion, and the colliders that move with it. */
-import { finite } from '../core/checks.ts'
+import { SPEED, SPIN } from '../core/bounds.ts'
+import { finite, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { BodyHandle, type Kinds } from '../core/handle.ts'
 import type { Collider3 } from './collider.ts'
@@ -37,6 +38,8 @@ export interface Touch3<K extends Kinds> {
 }
 
 const pose = new Float64Array(KEPT)
+/** How far beyond the two ticks a pose may be asked for. */
+const ALPHA = 1e6
 
 export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> {
   /** @internal */ protected readonly host: World3<K>
@@ -96,7 +99,10 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
    * @param alpha 0 is the tick before the last, 1 the last
    */
   poseAt(alpha: number, out: MutablePose3): MutablePose3 {
-    finite(alpha, 'alpha')
+    finite(alpha, 'alpha', ALPHA)
+    record(out, 'the object that a pose is written into')
+    record(out.at, "'at' of the object that a pose is written into")
+    record(out.rotation, "'rotation' of the object that a pose is written into")
     if (this.alive) this.host.space.poses.between(this.slot, alpha, pose)
     else keep(this.lastPose.at, this.lastPose.rotation, pose)
     out.at.x = pose[0]
@@ -164,7 +170,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
 
   private setMotion(from: number, value: Vec3, what: string): void {
     this.useMover(what)
-    const { x, y, z } = checkVec(value, `'${what}' of a body`)
+    const { x, y, z } = checkVec(value, `'${what}' of a body`, from === 0 ? SPEED * this.host.unit : SPIN)
     const { data } = this.host.space.poses.velocity
     const at = 6 * this.slot + from
     data[at] = x

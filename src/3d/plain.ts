@@ -42,9 +42,7 @@ interface Placed {
 }
 
 function placed(shape: Shape3, pose: Pose3, what: string): Placed[] {
-  if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-    throw new KeenError('bad-shape', `${what} must be a shape, got ${show(shape)}`)
-  }
+  refuseNoShape(shape, what)
   const at = checkVec(pose?.at, `'at' of the pose of ${what}`)
   const numbers = new Float64Array(POSE_SIZE)
   writePose(at, pose.rotation, `'rotation' of the pose of ${what}`, numbers)

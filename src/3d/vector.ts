@@ -1,4 +1,5 @@
 /** Vectors, rotations and poses of space, as the public interface takes them. */
+import { ANGLE, COORDINATE } from '../core/bounds.ts'
 import { finite } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
@@ -51,21 +52,28 @@ export const UPRIGHT: Rotation = Object.freeze({ x: 0, y: 0, z: 0, w: 1 })
 export const FRAME = 3
 export const POSE_SIZE = 12
 
-/** Checks a vector. Throws `bad-argument` or `bad-number`, naming the argument. */
-export function checkVec(value: unknown, what: string): Vec3 {
+/**
+ * Checks a vector. Throws `bad-argument` or `bad-number`, naming the argument.
+ * @param most how far from 0 its numbers may be
+ */
+export function checkVec(value: unknown, what: string, most = COORDINATE): Vec3 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value && 'z' in value)) {
     throw new KeenError('bad-argument', `${what} must be a vector { x, y, z }, got ${show(value)}`)
   }
   // The name of a field is only put together when it is wrong.
-  if (!Number.isFinite(value.x)) finite(value.x, `${what}.x`)
-  if (!Number.isFinite(value.y)) finite(value.y, `${what}.y`)
-  if (!Number.isFinite(value.z)) finite(value.z, `${what}.z`)
+  if (!isWithin(value.x, most)) finite(value.x, `'x' of ${what}`, most)
+  if (!isWithin(value.y, most)) finite(value.y, `'y' of ${what}`, most)
+  if (!isWithin(value.z, most)) finite(value.z, `'z' of ${what}`, most)
   return value as Vec3
+}
+
+function isWithin(value: unknown, most: number): boolean {
+  return typeof value === 'number' && value <= most && value >= -most
 }
 
 /** Checks a direction and brings it to length 1. */
 export function checkDirection(value: unknown, what: string): Vec3 {
-  const { x, y, z } = checkVec(value, what)
+  const { x, y, z } = checkVec(value, what, Number.MAX_VALUE)
   const most = Math.max(Math.abs(x), Math.abs(y), Math.abs(z))
   if (most === 0) throw new KeenError('bad-argument', `${what} must not be zero`)
   const [a, b, c] = [x / most, y / most, z / most]
@@ -81,10 +89,10 @@ export function checkRotation(value: unknown, what: string, out: Float64Array, a
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value && 'z' in value && 'w' in value)) {
     throw new KeenError('bad-argument', `${what} must be a rotation { x, y, z, w }, got ${show(value)}`)
   }
-  out[at] = finite(value.x, `${what}.x`)
-  out[at + 1] = finite(value.y, `${what}.y`)
-  out[at + 2] = finite(value.z, `${what}.z`)
-  out[at + 3] = finite(value.w, `${what}.w`)
+  out[at] = finite(value.x, `'x' of ${what}`)
+  out[at + 1] = finite(value.y, `'y' of ${what}`)
+  out[at + 2] = finite(value.z, `'z' of ${what}`)
+  out[at + 3] = finite(value.w, `'w' of ${what}`)
   if (!normalise(out, at)) throw new KeenError('bad-argument', `${what} must not be zero in all four numbers`)
 }
 
@@ -192,7 +200,7 @@ const matrix = new Float64Array(9)
  */
 export function rotationAbout(axis: Vec3, angle: number): Rotation {
   const { x, y, z } = checkDirection(axis, "'axis' of a rotation")
-  finite(angle, "'angle' of a rotation")
+  finite(angle, "'angle' of a rotation", ANGLE)
   turn[0] = angle / 2
   cosSin(turn, 0)
   return { x: x * turn[2], y: y * turn[2], z: z * turn[2], w: turn[1] }

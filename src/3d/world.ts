@@ -1,6 +1,7 @@
 /** A world of space: bodies and colliders, the tick, and queries. */
-import { flag, oneOf, onlyFields, positive, record } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
+import { LEAST_UNIT, SPEED, SPIN, UNIT } from '../core/bounds.ts'
+import { flag, list, oneOf, onlyFields, positive, record } from '../core/checks.ts'
+import { KeenError } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds, KindsOf } from '../core/handle.ts'
 import type { LayerSet, Layers } from '../core/layers.ts'
@@ -15,7 +16,7 @@ import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
-import type { Shape3 } from './shapes/shape.ts'
+import { refuseNoShape, type Shape3 } from './shapes/shape.ts'
 import { PLANE } from './shapes/words.ts'
 import { Space3 } from './space.ts'
 import {
@@ -113,9 +114,9 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>) {
     record(options, 'the options of a world')
     onlyFields(options, ['layers', 'tags', 'data', 'rate', 'unit'], 'the options of a world')
-    const unit = positive(options.unit ?? 1, "'unit' of a world")
+    const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     let space!: Space3
-    super(options, (population, pairs, wanted, dt) => {
+    super(options, unit, (population, pairs, wanted, dt) => {
       space = new Space3(population, pairs, wanted, dt, unit)
       return space
     })
@@ -145,12 +146,14 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     pose[2] = at.z
     checkRotation(spec.rotation ?? UPRIGHT, "'rotation' of a body", pose, 3)
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = (spec.colliders ?? []).map((each, index) => this.checkCollider(each, type, `colliders[${index}]`))
+    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) =>
+      this.checkCollider(each as ColliderSpec3<K>, type, `colliders[${index}]`),
+    )
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
     }
-    if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body")
-    if (spec.spin !== undefined) checkVec(spec.spin, "'spin' of a body")
+    if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
+    if (spec.spin !== undefined) checkVec(spec.spin, "'spin' of a body", SPIN)
 
     const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
     const body = new Body3<K>(this, slot, name, spec.data as K['data'])
@@ -288,7 +291,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
       sense: word(spec.senseBits, 'senseBits'),
       at: checkVec(spec.at ?? ORIGIN, `'at' of ${what}`),
       rotation: { x: pose[3], y: pose[4], z: pose[5], w: pose[6] },
-      tags: this.tags.set(spec.tags ?? []),
+      tags: this.tags.set(spec.tags ?? [], `'tags' of ${what}`),
       sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
       enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
     }
@@ -320,12 +323,7 @@ function refuseDynamic(type: BodyType): void {
 }
 
 function checkShape(shape: unknown, type: BodyType, what: string): void {
-  if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-    throw new KeenError(
-      'bad-shape',
-      `'shape' of ${what} must be made by sphere(), box(), mesh() or another function for shapes, got ${show(shape)}`,
-    )
-  }
+  refuseNoShape(shape, `'shape' of ${what}`)
   if ((shape as Shape3).kind === 'halfspace' && type !== 'static') {
     throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
   }

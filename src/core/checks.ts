@@ -1,22 +1,35 @@
 /** Argument checks of the public boundary. Inside it, numbers are trusted. */
+import { LEAST_SIZE, SIZE } from './bounds.ts'
 import { KeenError, show } from './errors.ts'
+import { hint } from './suggest.ts'
 
-/** A finite number, or `bad-number` naming the argument. */
-export function finite(value: unknown, what: string): number {
-  if (typeof value === 'number' && Number.isFinite(value)) return value
+/** A finite number, or `bad-number` naming the argument. @param most how far from 0 it may be */
+export function finite(value: unknown, what: string, most = Number.MAX_VALUE): number {
+  if (typeof value === 'number' && value <= most && value >= -most) return value
+  if (typeof value === 'number' && Number.isFinite(value)) {
+    throw new KeenError('bad-number', `${what} must be from -${most} to ${most}, got ${value}`)
+  }
   throw new KeenError('bad-number', `${what} must be a finite number, got ${show(value)}`)
 }
 
 /** A finite number above zero. */
-export function positive(value: unknown, what: string): number {
-  if (finite(value, what) > 0) return value as number
-  throw new KeenError('bad-number', `${what} must be above 0, got ${show(value)}`)
+export function positive(value: unknown, what: string, most = Number.MAX_VALUE, least = 0): number {
+  const number = finite(value, what)
+  if (number > 0 && number >= least && number <= most) return number
+  if (number <= 0) throw new KeenError('bad-number', `${what} must be above 0, got ${show(value)}`)
+  throw new KeenError('bad-number', `${what} must be from ${least} to ${most}, got ${show(value)}`)
+}
+
+/** A size of a shape: above zero, within its bounds. */
+export function size(value: unknown, what: string): number {
+  return positive(value, what, SIZE, LEAST_SIZE)
 }
 
 /** A finite number that is zero or more. */
-export function notNegative(value: unknown, what: string): number {
-  if (finite(value, what) >= 0) return value as number
-  throw new KeenError('bad-number', `${what} must not be negative, got ${show(value)}`)
+export function notNegative(value: unknown, what: string, most = Number.MAX_VALUE): number {
+  const number = finite(value, what)
+  if (number < 0) throw new KeenError('bad-number', `${what} must not be negative, got ${show(value)}`)
+  return finite(number, what, most)
 }
 
 /** An unsigned 32-bit mask, returned as the signed word that the tables hold. */
@@ -41,14 +54,60 @@ export function record(value: unknown, what: string): void {
   throw new KeenError('bad-argument', `${what} must be an object, got ${show(value)}`)
 }
 
+/** A list, or `bad-argument`. A string is none, though it can be gone through. */
+export function list(value: unknown, what: string): readonly unknown[] {
+  if (Array.isArray(value)) return value
+  throw new KeenError('bad-argument', `${what} must be a list, got ${show(value)}`)
+}
+
+/** A function, or `bad-argument`. */
+export function callable(value: unknown, what: string): void {
+  if (typeof value === 'function') return
+  throw new KeenError('bad-argument', `${what} must be a function, got ${show(value)}`)
+}
+
 /** Refuses fields nobody reads: an option that is silently ignored is a bug that cannot be seen. */
 export function onlyFields(value: object, allowed: readonly string[], what: string): void {
   for (const key in value) {
     // Asked of every query: a plain loop over a few names is the fastest.
     let known = false
     for (let i = 0; i < allowed.length && !known; i++) known = allowed[i] === key
-    if (!known) throw new KeenError('bad-argument', `${what} has no field ${show(key)}; it takes ${allowed.join(', ')}`)
+    if (known) continue
+    throw new KeenError('bad-argument', `${what} has no field ${show(key)}; ${meant(key, allowed)}`)
   }
+}
+
+/** Words that are used for a field elsewhere. */
+const SYNONYMS: Readonly<Record<string, readonly string[]>> = {
+  position: ['at', 'from', 'point'],
+  pos: ['at', 'from', 'point'],
+  location: ['at', 'point'],
+  x: ['at', 'from', 'point'],
+  y: ['at', 'from', 'point'],
+  rotation: ['angle'],
+  angle: ['rotation'],
+  orientation: ['angle', 'rotation'],
+  shape: ['colliders'],
+  shapes: ['colliders'],
+  collider: ['colliders'],
+  mask: ['solidBits', 'layers', 'layerBits'],
+  group: ['layer', 'layers'],
+  trigger: ['sensor'],
+  bounce: ['restitution'],
+  elasticity: ['restitution'],
+  angularVelocity: ['spin'],
+  end: ['to'],
+  start: ['from'],
+  origin: ['from'],
+  distance: ['reach'],
+  length: ['reach'],
+  radius: ['reach'],
+}
+
+function meant(key: string, allowed: readonly string[]): string {
+  const other = SYNONYMS[key]?.find((each) => allowed.includes(each))
+  if (other !== undefined) return `did you mean ${show(other)}?`
+  return hint(key, allowed)
 }
 
 /** True or false, or what stands for it when it is left out. */
@@ -56,4 +115,24 @@ export function flag(value: unknown, otherwise: boolean, what: string): boolean 
   if (value === undefined) return otherwise
   if (typeof value === 'boolean') return value
   throw new KeenError('bad-argument', `${what} must be true or false, got ${show(value)}`)
+}
+
+/**
+ * Makes properties of a class that cannot be assigned say so, and what to do instead: without it the engine throws an error of its own,
+ * about a property that has only a getter.
+ */
+export function refuseAssignment(prototype: object, cures: Readonly<Record<string, string>>): void {
+  for (const [name, cure] of Object.entries(cures)) {
+    let owner = prototype
+    while (!Object.hasOwn(owner, name)) owner = Object.getPrototypeOf(owner)
+    const { get } = Object.getOwnPropertyDescriptor(owner, name)!
+    Object.defineProperty(prototype, name, {
+      ...(get === undefined ? {} : { get }),
+      set() {
+        throw new KeenError('bad-argument', `'${name}' of ${String(this)} cannot be assigned: ${cure}`)
+      },
+      configurable: true,
+      enumerable: false,
+    })
+  }
 }

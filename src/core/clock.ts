@@ -1,5 +1,6 @@
 /** Turns the uneven times of frames into even ticks. */
-import { finite, positive } from './checks.ts'
+import { LEAST_RATE, RATE } from './bounds.ts'
+import { callable, finite, onlyFields, positive, record } from './checks.ts'
 
 export interface ClockOptions {
   /** At most this many ticks a frame; time beyond them is dropped, so that a slow frame does not make the next slower. */
@@ -22,7 +23,9 @@ export interface FixedClock {
  * @example clock.advance(frameSeconds, () => world.step()); draw(clock.alpha)
  */
 export function fixedClock(rate: number, options: ClockOptions = {}): FixedClock {
-  positive(rate, "'rate' of a clock")
+  positive(rate, "'rate' of a clock", RATE, LEAST_RATE)
+  record(options, 'the options of a clock')
+  onlyFields(options, ['maxTicks'], 'the options of a clock')
   const maxTicks = positive(options.maxTicks ?? 8, "'maxTicks' of a clock")
   // Counted in ticks rather than seconds, so that feeding n frames of 1 / rate gives exactly n ticks.
   let owed = 0
@@ -35,6 +38,7 @@ export function fixedClock(rate: number, options: ClockOptions = {}): FixedClock
       return dropped
     },
     advance(seconds, step) {
+      callable(step, 'what a clock calls for each tick')
       if (finite(seconds, 'the seconds fed to a clock') > 0) owed += seconds * rate
       const slack = 1e-9
       let due = Math.floor(owed + slack)

@@ -2,6 +2,7 @@
  * Decide hooks: a last word on a pair that comes into touch. A hook may keep or weaken the response, never raise it; of
  * several the weakest answer wins. The answer is kept until the two part.
  */
+import { FRICTION, RESTITUTION, SPEED } from './bounds.ts'
 import { finite, notNegative, oneOf, onlyFields, record } from './checks.ts'
 import type { Failure } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
@@ -11,6 +12,7 @@ import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from './pairs.ts'
 import { DECIDING, type Population } from './population.ts'
 import type { Matcher, Side } from './sides.ts'
 import type { Space } from './space.ts'
+import { keyOf } from './watch.ts'
 
 /** The pair that a hook decides on; filled anew for every call. */
 export interface DecidedPair<B, C, V> {
@@ -62,7 +64,7 @@ export class Hook<B, C, V> {
     record(options, 'the options of a decide hook')
     onlyFields(options, ['ask', 'key'], 'the options of a decide hook')
     this.everyTick = oneOf(options.ask ?? 'touch', ['touch', 'tick'], "'ask' of a decide hook") === 'tick'
-    this.key = options.key ?? `${first.text}:${second.text}`
+    this.key = keyOf(options.key, first, second)
     this.first = first
     this.second = second
     this.answer = answer
@@ -196,9 +198,9 @@ export class Decide<B extends object, C extends object, V extends object> {
         if (strength < weakest) weakest = strength
         const { friction, restitution, surfaceSpeed } = decided
         if (friction === surface[0] && restitution === surface[1] && surfaceSpeed === surface[2]) continue
-        surface[0] = notNegative(friction, `'friction' set by decide hook '${hook.key}'`)
-        surface[1] = notNegative(restitution, `'restitution' set by decide hook '${hook.key}'`)
-        surface[2] = finite(surfaceSpeed, `'surfaceSpeed' set by decide hook '${hook.key}'`)
+        surface[0] = notNegative(friction, `'friction' set by decide hook '${hook.key}'`, FRICTION)
+        surface[1] = notNegative(restitution, `'restitution' set by decide hook '${hook.key}'`, RESTITUTION)
+        surface[2] = finite(surfaceSpeed, `'surfaceSpeed' set by decide hook '${hook.key}'`, SPEED)
         this.space.writeSurface(pair, surface)
       } catch (error) {
         failures.push({ what: `the decide hook '${hook.key}'`, error })

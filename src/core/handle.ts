@@ -2,7 +2,7 @@
  * The faces of bodies and colliders that know no dimension: one object for the whole life of a slot. After removal a
  * handle still reads, and whatever would change or ask something through it throws `dead-handle`.
  */
-import { oneOf } from './checks.ts'
+import { flag, oneOf } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from './filter.ts'
 import type { LayerSet } from './layers.ts'
@@ -82,7 +82,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   set enabled(value: boolean) {
     this.change('enabled')
     const { population } = this.host
-    if (value) population.bodyFlags.data[this.slot] |= BODY_ENABLED
+    if (flag(value ?? null, true, "'enabled' of a body")) population.bodyFlags.data[this.slot] |= BODY_ENABLED
     else population.bodyFlags.data[this.slot] &= ~BODY_ENABLED
     for (let c = population.first(this.slot); c >= 0; c = population.next(c)) this.host.wordsChanged(c)
   }
@@ -109,6 +109,9 @@ export abstract class BodyHandle<K extends Kinds, C> {
 
   /** Whether the two were told to ignore each other. */
   ignores(other: BodyHandle<K, C>): boolean {
+    if (!(other instanceof BodyHandle)) {
+      throw new KeenError('bad-argument', `ignores of a body takes another body, got ${show(other)}`)
+    }
     if (!this.alive || !other.alive) return false
     return this.host.population.filter.bodiesIgnoring.now(this.slot, other.slot)
   }
@@ -237,7 +240,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   set sensor(value: boolean) {
     this.change('sensor')
-    this.flag(SENSOR_FLAG, value)
+    this.mark(SENSOR_FLAG, value, 'sensor')
   }
 
   /** A disabled collider meets nothing; its pairs end with cause `disabled`. */
@@ -247,7 +250,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   set enabled(value: boolean) {
     this.change('enabled')
-    this.flag(ENABLED, value)
+    this.mark(ENABLED, value, 'enabled')
   }
 
   /** The tags it carries, in the order of the world's list. */
@@ -277,6 +280,9 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   /** Whether the two were told to ignore each other; their bodies may be by themselves. */
   ignores(other: ColliderHandle<K, B>): boolean {
+    if (!(other instanceof ColliderHandle)) {
+      throw new KeenError('bad-argument', `ignores of a collider takes another collider, got ${show(other)}`)
+    }
     if (!this.alive || !other.alive) return false
     return this.host.population.filter.collidersIgnoring.now(this.slot, other.slot)
   }
@@ -301,8 +307,8 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
     this.last = this.words()
   }
 
-  private flag(bit: number, value: unknown): void {
-    if (typeof value !== 'boolean') throw new KeenError('bad-argument', `expected true or false, got ${show(value)}`)
+  private mark(bit: number, value: unknown, what: string): void {
+    flag(value ?? null, false, `'${what}' of a collider`)
     const { flags } = this.host.population.filter
     if (value) flags.data[this.slot] |= bit
     else flags.data[this.slot] &= ~bit

@@ -1,5 +1,5 @@
 /** Layers: up to 32 named bits, and the pair table that says how each two of them treat each other. Immutable. */
-import { oneOf, word } from './checks.ts'
+import { list, oneOf, onlyFields, record, word } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { hint } from './suggest.ts'
 
@@ -162,12 +162,14 @@ export function defineLayers<const L extends string>(
     if (seen.has(name)) throw new KeenError('duplicate-name', `two layers are called ${show(name)}`)
     seen.add(name)
   }
+  record(options, 'the options of defineLayers')
+  onlyFields(options, ['otherwise', 'pairs'], 'the options of defineLayers')
   const otherwise = oneOf(options.otherwise ?? 'solid', RESPONSES, 'otherwise')
   const everything = names.length === 32 ? -1 : (1 << names.length) - 1
   const solid = new Int32Array(names.length).fill(otherwise === 'solid' ? everything : 0)
   const sense = new Int32Array(names.length).fill(otherwise === 'sense' ? everything : 0)
   const layers = new Layers<L>(Object.freeze([...names]), solid, sense)
-  const rows: readonly unknown[] = options.pairs ?? []
+  const rows = list(options.pairs ?? [], "'pairs' of defineLayers")
   for (const [index, row] of rows.entries()) {
     if (!Array.isArray(row) || row.length !== 3) {
       throw new KeenError('bad-argument', `pairs[${index}] must be [layer, layer, response], got ${show(row)}`)

@@ -1,4 +1,5 @@
 /** Tags: names that a collider carries besides its layers. Each different set of them is kept once. */
+import { list } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { hint } from './suggest.ts'
 
@@ -27,8 +28,8 @@ export class Tags<T extends string = string> {
   }
 
   /** The number of the set with these members. */
-  set(names: readonly T[]): number {
-    const members = [...new Set(names.map((name) => this.index(name)))].sort((a, b) => a - b)
+  set(names: readonly T[], what: string): number {
+    const members = [...new Set(list(names, what).map((name) => this.index(name as T)))].sort((a, b) => a - b)
     const key = members.join(',')
     let id = this.ids.get(key)
     if (id === undefined) {

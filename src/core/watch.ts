@@ -1,5 +1,5 @@
 /** A watch: the standing order "tell me when these meet those". What it has told is kept by the ledger. */
-import { oneOf, onlyFields, positive, record } from './checks.ts'
+import { flag, list, oneOf, onlyFields, positive, record } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
 import { SENSE, SOLID } from './filter.ts'
@@ -99,7 +99,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
         throw new KeenError('bad-argument', `the handler '${kind}' of a watch must be a function, got ${show(handler)}`)
       }
     }
-    for (const kind of options.kinds ?? []) oneOf(kind, EVENT_KINDS, 'a kind of event')
+    for (const kind of list(options.kinds ?? [], "'kinds' of a watch")) oneOf(kind, EVENT_KINDS, 'a kind of event')
     this.keeper = keeper
     this.id = spec.id
     this.first = spec.first
@@ -109,7 +109,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
     const response = options.response
     if (response !== undefined) oneOf(response, ['solid', 'sense'], "'response' of a watch")
     this.response = response === 'solid' ? SOLID : response === 'sense' ? SENSE : 0
-    this.once = options.once === true
+    this.once = flag(options.once, false, "'once' of a watch")
     const heard = EVENT_KINDS.filter((kind) => handlers[kind] !== undefined)
     const { over } = options
     const recorded: EventKind[] = [...(options.kinds ?? ['begin', 'end']), ...heard]
@@ -121,11 +121,17 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
     if (this.wantsImpact && over === undefined) {
       throw new KeenError('bad-argument', "a watch that tells of impacts needs 'over': { impulse } or { speed }")
     }
+    if (over !== undefined && !this.wantsImpact) {
+      throw new KeenError(
+        'bad-argument',
+        "'over' of a watch has no effect: it has no handler 'impact', and 'impact' is not among its 'kinds'",
+      )
+    }
     if (this.wantsImpact && this.response === SENSE) {
       throw new KeenError('bad-argument', "a watch of sense pairs has no impacts: leave out 'over', or 'response'")
     }
     this.wantsDuring = this.recorded.has('during')
-    this.key = options.key ?? `${spec.first.text}:${spec.second.text}`
+    this.key = keyOf(options.key, spec.first, spec.second)
   }
 
   /** How many pairs meet now: begins told less ends told. */
@@ -160,4 +166,11 @@ function threshold(over: unknown, field: 'impulse' | 'speed'): number {
   }
   const value = given[field]
   return value === undefined ? Infinity : positive(value, `'${field}' in 'over' of a watch`)
+}
+
+/** The name given to a watch or a hook, or its two sides. @internal */
+export function keyOf(key: unknown, first: Side, second: Side): string {
+  if (key === undefined) return `${first.text}:${second.text}`
+  if (typeof key === 'string' && key !== '') return key
+  throw new KeenError('bad-argument', `'key' must be a string other than '', got ${show(key)}`)
 }

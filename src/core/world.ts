@@ -3,7 +3,8 @@
  * adds shapes, poses and queries.
  */
 import { REMOVED } from './causes.ts'
-import { oneOf, positive } from './checks.ts'
+import { LEAST_RATE, RATE } from './bounds.ts'
+import { list, oneOf, onlyFields, positive, record } from './checks.ts'
 import { Decide, type DecidedPair, type DecideOptions, Hook } from './decide.ts'
 import { Dispatch } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
@@ -76,6 +77,8 @@ export abstract class WorldCore<
   readonly rate: number
   /** Seconds a tick. */
   readonly dt: number
+  /** The user's lengths to a metre. @internal */
+  readonly unit: number
   /** @internal */ readonly population = new Population<B, C>()
   /** @internal */ readonly pairs = new Pairs(this.population.serial)
   /** @internal */ readonly tags: Tags<K['tag']>
@@ -89,6 +92,7 @@ export abstract class WorldCore<
   /** @internal */
   constructor(
     options: CoreOptions<K>,
+    unit: number,
     makeSpace: (
       population: Population<B, C>,
       pairs: Pairs,
@@ -103,8 +107,9 @@ export abstract class WorldCore<
       )
     }
     this.table = options.layers
-    this.tags = new Tags(options.tags ?? [])
-    this.rate = positive(options.rate ?? 60, "'rate' of a world")
+    this.tags = new Tags(list(options.tags ?? [], "'tags' of a world") as readonly K['tag'][])
+    this.unit = unit
+    this.rate = positive(options.rate ?? 60, "'rate' of a world", RATE, LEAST_RATE)
     this.dt = 1 / this.rate
     const { population, pairs } = this
     const matcher = new Matcher(population, this.tags)
@@ -228,6 +233,13 @@ export abstract class WorldCore<
    * @throws KeenError `step-in-callback`; `callback-failed` when handlers threw, after all were called
    */
   step(): void {
+    // biome-ignore lint/complexity/noArguments: what a user passes all the same
+    if (arguments.length > 0 && arguments[0] !== undefined) {
+      throw new KeenError(
+        'bad-argument',
+        `step() takes nothing, got ${show(arguments[0])}: a tick is always 1 / rate seconds; fixedClock() makes even ticks of frame times`,
+      )
+    }
     if (this.stepping) {
       throw new KeenError(
         'step-in-callback',
@@ -249,6 +261,8 @@ export abstract class WorldCore<
    * With `per: 'collider'` the facts of the watches that count colliders. Allocates.
    */
   events(options: { per?: 'body' | 'collider' } = {}): WatchEvent<B, C, V>[] {
+    record(options, 'the options of events')
+    onlyFields(options, ['per'], 'the options of events')
     return this.rooms.dispatch.events(oneOf(options.per ?? 'body', ['body', 'collider'], "'per'") === 'collider')
   }
 

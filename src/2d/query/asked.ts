@@ -1,9 +1,10 @@
 /** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
+import { ANGLE } from '../../core/bounds.ts'
 import { finite } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
+import { KeenError } from '../../core/errors.ts'
 import { cosSin } from '../../core/maths.ts'
 import { placeInto } from '../shapes/compound.ts'
-import { PLANE, type Shape2 } from '../shapes/shape.ts'
+import { PLANE, refuseNoShape, type Shape2 } from '../shapes/shape.ts'
 import type { Vec2 } from '../vector.ts'
 
 /** Shapes that can ask: all but polylines and halfspaces. */
@@ -32,19 +33,14 @@ export class Asked {
   /** A shape at a point, turned by `angle`. Throws `bad-shape` for one that cannot ask. */
   set(shape: unknown, at: Vec2, angle: unknown, what: string): void {
     if (shape !== this.shape) this.know(shape, what)
-    this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`)
+    this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`, ANGLE)
     cosSin(this.turn, 0)
     this.put(at)
   }
 
   /** Takes a shape in: what does not depend on its place. */
   private know(shape: unknown, what: string): void {
-    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-      throw new KeenError(
-        'bad-shape',
-        `'shape' of ${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(shape)}`,
-      )
-    }
+    refuseNoShape(shape, `'shape' of ${what}`)
     const { kind, pieces } = shape as Shape2
     if (kind === 'halfspace' || kind === 'polyline' || pieces.some((piece) => piece.kind === PLANE)) {
       throw new KeenError(

@@ -1,4 +1,5 @@
 /** The question "what does this moving shape meet?". */
+import { ANGLE } from '../../core/bounds.ts'
 import { record as checkRecord, finite, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { CAST_DEPTH, CAST_SIZE, castAgainst, turnAgainst } from '../narrow/cast.ts'
@@ -216,5 +217,5 @@ function readMotion<K extends Kinds>(motion: ShapeMotion2, scratch: Scratch<K>):
   line[4] = Math.sqrt(line[2] * line[2] + line[3] * line[3])
   for (let i = 0; i < 4; i++) turning[i] = line[i]
   turning[4] = motion.angle ?? 0
-  turning[5] = motion.turn === undefined ? 0 : finite(motion.turn, "'turn' of a shape cast")
+  turning[5] = motion.turn === undefined ? 0 : finite(motion.turn, "'turn' of a shape cast", ANGLE)
 }

@@ -1,4 +1,5 @@
 /** The question "what does this ray meet?". */
+import { COORDINATE } from '../../core/bounds.ts'
 import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
@@ -7,7 +8,7 @@ import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import { rayAgainstPiece } from '../narrow/ray.ts'
 import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/words.ts'
-import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
+import { checkDirection, checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { nearestOnRay, startsInside } from './walk.ts'
 
@@ -315,13 +316,11 @@ export function readRay(ray: Ray2, line: Float64Array): void {
     line[3] = by.y
   } else if ('direction' in ray) {
     onlyFields(ray, DIRECTION, "a ray with 'direction'")
-    const direction = checkVec(ray.direction, "'direction' of a ray")
-    const length = Math.sqrt(direction.x * direction.x + direction.y * direction.y)
-    if (length === 0) throw new KeenError('bad-argument', "'direction' of a ray must not be zero")
+    const { x, y } = checkDirection(ray.direction, "'direction' of a ray")
     const endless = ray.reach === undefined || ray.reach === Infinity
-    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
-    line[2] = (direction.x / length) * reach
-    line[3] = (direction.y / length) * reach
+    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray", COORDINATE)
+    line[2] = x * reach
+    line[3] = y * reach
   } else {
     throw new KeenError('bad-argument', "a ray needs 'to', 'by' or 'direction' besides 'from'")
   }

@@ -1,4 +1,5 @@
-import { notNegative, onlyFields, positive, record } from '../../core/checks.ts'
+import { SIZE } from '../../core/bounds.ts'
+import { notNegative, onlyFields, record, size } from '../../core/checks.ts'
 import { KeenError } from '../../core/errors.ts'
 import { factsOf, onePiece } from './facts.ts'
 import type { Box } from './shape.ts'
@@ -11,11 +12,11 @@ import type { Box } from './shape.ts'
  * @throws KeenError `bad-number`, `bad-shape`
  */
 export function box(width: number, height: number, options: { radius?: number } = {}): Box {
-  positive(width, "'width' of a box")
-  positive(height, "'height' of a box")
+  size(width, "'width' of a box")
+  size(height, "'height' of a box")
   record(options, 'the options of a box')
   onlyFields(options, ['radius'], 'the options of a box')
-  const radius = notNegative(options.radius ?? 0, "'radius' of a box")
+  const radius = notNegative(options.radius ?? 0, "'radius' of a box", SIZE)
   if (2 * radius > Math.min(width, height)) {
     throw new KeenError(
       'bad-shape',

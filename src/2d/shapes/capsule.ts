@@ -1,4 +1,4 @@
-import { positive } from '../../core/checks.ts'
+import { size } from '../../core/checks.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import { factsOf, onePiece } from './facts.ts'
 import type { Capsule } from './shape.ts'
@@ -16,7 +16,7 @@ export function capsule(a: Vec2, b: Vec2, radius: number): Capsule {
   checkVec(b, "'b' of a capsule")
   const reach = Math.max(Math.abs(b.x - a.x), Math.abs(b.y - a.y))
   // Shorter than the rounding of its radius, the segment has no direction that means anything.
-  const isPoint = reach <= POINT_LIKE * positive(radius, "'radius' of a capsule")
+  const isPoint = reach <= POINT_LIKE * size(radius, "'radius' of a capsule")
   const block = isPoint ? [radius, a.x, a.y] : [radius, a.x, a.y, b.x, b.y]
   return Object.freeze({
     kind: 'capsule',

@@ -1,4 +1,4 @@
-import { positive } from '../../core/checks.ts'
+import { size } from '../../core/checks.ts'
 import { factsOf, onePiece } from './facts.ts'
 import type { Circle } from './shape.ts'
 
@@ -8,6 +8,6 @@ import type { Circle } from './shape.ts'
  * @throws KeenError `bad-number`
  */
 export function circle(radius: number): Circle {
-  positive(radius, "'radius' of a circle")
+  size(radius, "'radius' of a circle")
   return Object.freeze({ kind: 'circle', radius, ...factsOf(onePiece(radius, 0, 0)) })
 }

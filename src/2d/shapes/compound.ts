@@ -1,3 +1,4 @@
+import { ANGLE } from '../../core/bounds.ts'
 import { finite, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import { cosSin } from '../../core/maths.ts'
@@ -22,16 +23,14 @@ export function compound(parts: readonly CompoundPart[]): Compound {
     onlyFields(part, ['shape', 'at', 'angle'], what)
     const { shape, angle = 0 } = part
     const at = part.at === undefined ? { x: 0, y: 0 } : checkVec(part.at, `'at' of ${what}`)
-    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-      throw new KeenError('bad-shape', `'shape' of ${what} must be a shape, got ${show(shape)}`)
-    }
+    refuseNoShape(shape, `'shape' of ${what}`)
     if (shape.kind === 'compound' || shape.kind === 'halfspace') {
       throw new KeenError(
         'bad-shape',
         `${what} must not be a ${shape.kind}; list its parts, or give it a collider of its own`,
       )
     }
-    turn[0] = finite(angle, `'angle' of ${what}`)
+    turn[0] = finite(angle, `'angle' of ${what}`, ANGLE)
     cosSin(turn, 0)
     for (const piece of shape.pieces)
       pieces.push({ ...piece, block: placeBlock(piece, at.x, at.y, turn[1], turn[2]), child })

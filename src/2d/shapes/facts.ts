@@ -94,6 +94,7 @@ export function factsOf(pieces: readonly Piece[]): ShapeFacts {
     ? { min: { x: -Infinity, y: -Infinity }, max: { x: Infinity, y: Infinity } }
     : { min: Object.freeze(min), max: Object.freeze(max) }
   return {
+    dimension: 2,
     area: endless ? Infinity : moments.area,
     centroid,
     inertia: endless ? Infinity : Math.max(0, about),

@@ -1,7 +1,8 @@
 /** Shapes without area, and the half of the plane. */
-import { finite, onlyFields, record } from '../../core/checks.ts'
+import { COORDINATE } from '../../core/bounds.ts'
+import { finite, flag, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
-import { checkVec, type Vec2 } from '../vector.ts'
+import { checkDirection, checkVec, type Vec2 } from '../vector.ts'
 import { factsOf } from './facts.ts'
 import { type Halfspace, LINE, type Piece, PLANE, type Polyline, type Segment } from './shape.ts'
 
@@ -49,7 +50,7 @@ export function polyline(points: readonly Vec2[], options: { loop?: boolean } = 
     throw new KeenError('bad-argument', `a polyline takes a list of points, got ${show(points)}`)
   record(options, 'the options of a polyline')
   onlyFields(options, ['loop'], 'the options of a polyline')
-  const loop = options.loop === true
+  const loop = flag(options.loop, false, "'loop' of a polyline")
   const all = points.map((each, index) => point(each, `points[${index}] of a polyline`))
   const pieces: Piece[] = []
   const count = loop ? all.length : all.length - 1
@@ -70,14 +71,12 @@ export function polyline(points: readonly Vec2[], options: { loop?: boolean } = 
  * @throws KeenError `bad-number`, `bad-argument`
  */
 export function halfspace(normal: Vec2, offset: number): Halfspace {
-  const { x, y } = checkVec(normal, "'normal' of a halfspace")
-  finite(offset, "'offset' of a halfspace")
-  const length = Math.sqrt(x * x + y * y)
-  if (length === 0) throw new KeenError('bad-argument', "'normal' of a halfspace must not be zero")
-  const piece: Piece = { kind: PLANE, block: Float64Array.of(offset, x / length, y / length), part: -1, child: -1 }
+  const { x, y } = checkDirection(normal, "'normal' of a halfspace")
+  finite(offset, "'offset' of a halfspace", COORDINATE)
+  const piece: Piece = { kind: PLANE, block: Float64Array.of(offset, x, y), part: -1, child: -1 }
   return Object.freeze({
     kind: 'halfspace',
-    normal: Object.freeze({ x: x / length, y: y / length }),
+    normal: Object.freeze({ x, y }),
     offset,
     ...factsOf([piece]),
   })

@@ -2,6 +2,7 @@
  * Polygons: the outline is cleaned and checked, and a concave one is cut into convex pieces: ears are clipped to
  * triangles (Meisters, 1975), which are then joined again wherever the result stays convex (Hertel and Mehlhorn, 1983).
  */
+import { SIZE } from '../../core/bounds.ts'
 import { notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
@@ -23,7 +24,7 @@ export function polygon(points: readonly Vec2[], options: { radius?: number } = 
     throw new KeenError('bad-argument', `a polygon takes a list of points, got ${show(points)}`)
   record(options, 'the options of a polygon')
   onlyFields(options, ['radius'], 'the options of a polygon')
-  const radius = notNegative(options.radius ?? 0, "'radius' of a polygon")
+  const radius = notNegative(options.radius ?? 0, "'radius' of a polygon", SIZE)
   const given = points.map((each, index) => {
     const { x, y } = checkVec(each, `points[${index}] of a polygon`)
     return Object.freeze({ x, y })

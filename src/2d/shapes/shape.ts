@@ -3,6 +3,7 @@
  * clockwise, grown by a radius (a circle is one point, a capsule two, a box four), lines (two points, no radius, no
  * inside), or a half of the plane. Full sizes, never half sizes; a size is set, never scaled.
  */
+import { KeenError, show } from '../../core/errors.ts'
 import type { Vec2 } from '../vector.ts'
 
 /** What a piece is. */
@@ -24,6 +25,8 @@ export interface Piece {
 
 /** What every shape knows about itself. */
 export interface ShapeFacts {
+  /** The dimension of the worlds that it is for. */
+  readonly dimension: 2
   /** Square metres; a line has none, a half of the plane Infinity. Overlaps within a compound count twice. */
   readonly area: number
   /** Centre of area; of a line, its middle by length. */
@@ -98,3 +101,21 @@ export interface Compound extends ShapeFacts {
 }
 
 export type Shape2 = Circle | Box | Capsule | Polygon | Segment | Polyline | Halfspace | Compound
+
+/** Throws `bad-shape` for what is no shape of this dimension. */
+export function refuseNoShape(value: unknown, what: string): void {
+  if (typeof value === 'object' && value !== null && 'pieces' in value) {
+    const { dimension } = value as { dimension?: unknown }
+    if (dimension === 2) return
+    if (dimension === 3) {
+      throw new KeenError(
+        'bad-shape',
+        `${what} is a shape of 3D, from keen-sentry/3d: make it with the functions of keen-sentry/2d`,
+      )
+    }
+  }
+  throw new KeenError(
+    'bad-shape',
+    `${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(value)}`,
+  )
+}

@@ -101,11 +101,10 @@ export class Dynamics {
     this.weigh(body)
   }
 
-  /** The direction in which a collider lets through, of any length; zero for none. */
+  /** The direction in which a collider lets through, unit; zero for none. */
   setOneWay(c: number, { x, y }: Vec2): void {
-    const length = Math.sqrt(x * x + y * y)
-    this.oneWay.data[2 * c] = length > 0 ? x / length : 0
-    this.oneWay.data[2 * c + 1] = length > 0 ? y / length : 0
+    this.oneWay.data[2 * c] = x
+    this.oneWay.data[2 * c + 1] = y
   }
 
   /**

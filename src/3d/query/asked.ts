@@ -1,8 +1,8 @@
 /** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
-import { KeenError, show } from '../../core/errors.ts'
+import { KeenError } from '../../core/errors.ts'
 import { reachOf } from '../geometry.ts'
 import { boundsOf, identityPose, placeInto } from '../shapes/place.ts'
-import type { Shape3 } from '../shapes/shape.ts'
+import { refuseNoShape, type Shape3 } from '../shapes/shape.ts'
 import { BODY, BOX, POINTS, RADIUS } from '../shapes/words.ts'
 import { checkRotation, FRAME, type Rotation, type Vec3, writeFrame } from '../vector.ts'
 
@@ -59,12 +59,7 @@ export class Asked {
 
   /** Takes a shape in: what does not depend on its place. */
   private know(shape: unknown, what: string): void {
-    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-      throw new KeenError(
-        'bad-shape',
-        `'shape' of ${what} must be made by sphere(), box(), hull() or another function for shapes, got ${show(shape)}`,
-      )
-    }
+    refuseNoShape(shape, `'shape' of ${what}`)
     const { kind, pieces } = shape as Shape3
     if (kind === 'halfspace' || pieces.some(({ surface }) => surface !== null)) {
       const held = kind === 'compound' ? 'compound that holds a surface' : kind

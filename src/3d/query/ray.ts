@@ -1,4 +1,5 @@
 /** The question "what does this ray meet?". */
+import { COORDINATE } from '../../core/bounds.ts'
 import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
@@ -339,7 +340,7 @@ export function readRay(ray: Ray3, line: Float64Array): void {
     onlyFields(ray, DIRECTION, "a ray with 'direction'")
     const { x, y, z } = checkDirection(ray.direction, "'direction' of a ray")
     const endless = ray.reach === undefined || ray.reach === Infinity
-    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray")
+    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray", COORDINATE)
     line[3] = x * reach
     line[4] = y * reach
     line[5] = z * reach

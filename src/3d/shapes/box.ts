@@ -1,4 +1,5 @@
-import { notNegative, onlyFields, positive, record } from '../../core/checks.ts'
+import { SIZE } from '../../core/bounds.ts'
+import { notNegative, onlyFields, record, size } from '../../core/checks.ts'
 import { KeenError } from '../../core/errors.ts'
 import { factsOf, Moments, onePiece, PI } from './facts.ts'
 import type { Box } from './shape.ts'
@@ -11,12 +12,12 @@ import { BOX } from './words.ts'
  * @throws KeenError `bad-number`, `bad-shape`
  */
 export function box(x: number, y: number, z: number, options: { radius?: number } = {}): Box {
-  positive(x, "'x' of a box")
-  positive(y, "'y' of a box")
-  positive(z, "'z' of a box")
+  size(x, "'x' of a box")
+  size(y, "'y' of a box")
+  size(z, "'z' of a box")
   record(options, 'the options of a box')
   onlyFields(options, ['radius'], 'the options of a box')
-  const radius = notNegative(options.radius ?? 0, "'radius' of a box")
+  const radius = notNegative(options.radius ?? 0, "'radius' of a box", SIZE)
   const least = Math.min(x, y, z)
   if (2 * radius > least) {
     throw new KeenError(

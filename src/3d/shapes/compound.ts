@@ -24,9 +24,7 @@ export function compound(parts: readonly CompoundPart[]): Compound {
     onlyFields(part, ['shape', 'at', 'rotation'], what)
     const { shape } = part
     const at = part.at === undefined ? ORIGIN : checkVec(part.at, `'at' of ${what}`)
-    if (typeof shape !== 'object' || shape === null || !('pieces' in shape)) {
-      throw new KeenError('bad-shape', `'shape' of ${what} must be a shape, got ${show(shape)}`)
-    }
+    refuseNoShape(shape, `'shape' of ${what}`)
     const { kind } = shape as { kind: string }
     if (kind === 'compound' || kind === 'halfspace') {
       throw new KeenError(

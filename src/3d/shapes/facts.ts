@@ -96,6 +96,7 @@ export function factsOf(pieces: readonly Piece[], moments: Moments, solid: boole
     ? { xx: 0, yy: 0, zz: 0, xy: 0, xz: 0, yz: 0 }
     : { xx: yy + zz, yy: xx + zz, zz: xx + yy, xy: 0 - xy, xz: 0 - xz, yz: 0 - yz }
   return {
+    dimension: 3,
     volume: endless ? Infinity : solid ? amount : 0,
     centroid: Object.freeze({ x, y, z }),
     inertia: Object.freeze(inertia),

@@ -1,3 +1,4 @@
+import { COORDINATE } from '../../core/bounds.ts'
 import { finite } from '../../core/checks.ts'
 import { checkDirection, type Vec3 } from '../vector.ts'
 import { factsOf, Moments, onePiece } from './facts.ts'
@@ -12,7 +13,7 @@ import { PLANE } from './words.ts'
  */
 export function halfspace(normal: Vec3, offset: number): Halfspace {
   const unit = Object.freeze(checkDirection(normal, "'normal' of a halfspace"))
-  finite(offset, "'offset' of a halfspace")
+  finite(offset, "'offset' of a halfspace", COORDINATE)
   const block = [PLANE, 0, 0, 0, offset, unit.x, unit.y, unit.z]
   return Object.freeze({ kind: 'halfspace', normal: unit, offset, ...factsOf(onePiece(block), new Moments(), true) })
 }

@@ -1,5 +1,6 @@
 /** Surfaces of triangles: meshes, and fields of heights. */
-import { flag, notNegative, oneOf, onlyFields, positive, record } from '../../core/checks.ts'
+import { SIZE } from '../../core/bounds.ts'
+import { flag, notNegative, oneOf, onlyFields, size, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import { makeSurface, type Soup, Surface } from '../surface/surface.ts'
 import { factsOf, Moments } from './facts.ts'
@@ -71,7 +72,7 @@ export function mesh(spec: MeshSpec): Mesh {
       throw new KeenError('bad-number', `positions[${i}] of a mesh must be a finite number, got ${show(positions[i])}`)
     }
   }
-  const weld = notNegative(spec.weld ?? 0, "'weld' of a mesh")
+  const weld = notNegative(spec.weld ?? 0, "'weld' of a mesh", SIZE)
   const welded = weldVertices(positions, weld)
   const soup = gather(
     corners / 3,
@@ -147,8 +148,8 @@ export function heightfield(spec: HeightfieldSpec): Heightfield {
     )
   }
   const { cell } = spec
-  const cellX = positive(typeof cell === 'object' ? cell?.x : cell, "'cell' of a heightfield")
-  const cellZ = positive(typeof cell === 'object' ? cell?.z : cell, "'cell' of a heightfield")
+  const cellX = size(typeof cell === 'object' ? cell?.x : cell, "'cell' of a heightfield")
+  const cellZ = size(typeof cell === 'object' ? cell?.z : cell, "'cell' of a heightfield")
   const positions = new Float64Array(3 * columns * rows)
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns; column++) {

@@ -1,5 +1,5 @@
 /** Shapes that are round about a point or an axis. */
-import { positive } from '../../core/checks.ts'
+import { size } from '../../core/checks.ts'
 import { checkVec, ORIGIN, type Vec3 } from '../vector.ts'
 import { factsOf, Moments, onePiece, PI, pointsBlock } from './facts.ts'
 import type { Capsule, Cone, Cylinder, Sphere } from './shape.ts'
@@ -19,7 +19,7 @@ function sphereVolume(r: number): number {
  * @throws KeenError `bad-number`
  */
 export function sphere(radius: number): Sphere {
-  positive(radius, "'radius' of a sphere")
+  size(radius, "'radius' of a sphere")
   const volume = sphereVolume(radius)
   const moments = new Moments()
   const each = (volume * radius * radius) / 5
@@ -39,7 +39,7 @@ export function sphere(radius: number): Sphere {
 export function capsule(a: Vec3, b: Vec3, radius: number): Capsule {
   checkVec(a, "'a' of a capsule")
   checkVec(b, "'b' of a capsule")
-  const r = positive(radius, "'radius' of a capsule")
+  const r = size(radius, "'radius' of a capsule")
   const e = { x: b.x - a.x, y: b.y - a.y, z: b.z - a.z }
   // Shorter than the rounding of its radius, the segment has no direction that means anything.
   const isPoint = Math.max(Math.abs(e.x), Math.abs(e.y), Math.abs(e.z)) <= POINT_LIKE * r
@@ -72,8 +72,8 @@ export function capsule(a: Vec3, b: Vec3, radius: number): Capsule {
  * @throws KeenError `bad-number`
  */
 export function cylinder(height: number, radius: number): Cylinder {
-  positive(height, "'height' of a cylinder")
-  positive(radius, "'radius' of a cylinder")
+  size(height, "'height' of a cylinder")
+  size(radius, "'radius' of a cylinder")
   const volume = PI * radius * radius * height
   const moments = new Moments()
   moments.addRound(volume, ORIGIN, UP, (volume * height * height) / 12, (volume * radius * radius) / 4)
@@ -88,8 +88,8 @@ export function cylinder(height: number, radius: number): Cylinder {
  * @throws KeenError `bad-number`
  */
 export function cone(height: number, radius: number): Cone {
-  positive(height, "'height' of a cone")
-  positive(radius, "'radius' of a cone")
+  size(height, "'height' of a cone")
+  size(radius, "'radius' of a cone")
   const volume = (PI * radius * radius * height) / 3
   const moments = new Moments()
   const at = { x: 0, y: -height / 4, z: 0 }

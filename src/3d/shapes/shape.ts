@@ -3,6 +3,7 @@
  * point, a capsule two, a hull its corners; boxes, cylinders and cones know themselves), a surface of triangles
  * (a mesh, a heightfield), or a half of space. Full sizes, never half sizes; a size is set, never scaled.
  */
+import { KeenError, show } from '../../core/errors.ts'
 import type { Surface } from '../surface/surface.ts'
 import type { Rotation, Vec3 } from '../vector.ts'
 
@@ -27,6 +28,8 @@ export interface Inertia {
 
 /** What every shape knows about itself. */
 export interface ShapeFacts {
+  /** The dimension of the worlds that it is for. */
+  readonly dimension: 3
   /** Cubic metres; a surface has none, a half of space Infinity. Overlaps within a compound count twice. */
   readonly volume: number
   /** Centre of volume; of a surface, of its area. */
@@ -123,3 +126,21 @@ export interface Compound extends ShapeFacts {
 }
 
 export type Shape3 = Sphere | Box | Capsule | Cylinder | Cone | Hull | Mesh | Heightfield | Halfspace | Compound
+
+/** Throws `bad-shape` for what is no shape of this dimension. */
+export function refuseNoShape(value: unknown, what: string): void {
+  if (typeof value === 'object' && value !== null && 'pieces' in value) {
+    const { dimension } = value as { dimension?: unknown }
+    if (dimension === 3) return
+    if (dimension === 2) {
+      throw new KeenError(
+        'bad-shape',
+        `${what} is a shape of 2D, from keen-sentry/2d: make it with the functions of keen-sentry/3d`,
+      )
+    }
+  }
+  throw new KeenError(
+    'bad-shape',
+    `${what} must be made by sphere(), box(), mesh() or another function for shapes, got ${show(value)}`,
+  )
+}
