@@ -1,11 +1,13 @@
 /** A blast: impulses away from a point, weaker with distance, held off by what stands between. */
-import { finite, notNegative, onlyFields, positive, record } from '../core/checks.ts'
+import { COORDINATE, FORCE, SCALE } from '../core/bounds.ts'
+import { callable, finite, notNegative, onlyFields, positive, record } from '../core/checks.ts'
+import { KeenError, show } from '../core/errors.ts'
 import type { Kinds } from '../core/handle.ts'
 import type { LayerSet } from '../core/layers.ts'
 import type { Body2 } from './body.ts'
 import type { Collider2 } from './collider.ts'
 import { checkVec, type Vec2 } from './vector.ts'
-import type { World2 } from './world.ts'
+import { World2 } from './world.ts'
 
 export interface BlastOptions2<K extends Kinds> {
   /** Where it goes off. */
@@ -49,11 +51,15 @@ const WITHIN = 0.9
  * @example blast(world, { at: mine.at, reach: 5, strength: 40, cover: 'rock', except: mine })
  */
 export function blast<K extends Kinds>(world: World2<K>, options: BlastOptions2<K>): BlastHit2<K>[] {
+  if (!(world instanceof World2)) {
+    throw new KeenError('bad-argument', `blast takes a world of 2D first, got ${show(world)}`)
+  }
   record(options, 'the options of a blast')
   onlyFields(options, ['at', 'reach', 'strength', 'falloff', 'cover', 'layers', 'except'], 'the options of a blast')
   const at = checkVec(options.at, "'at' of a blast")
-  const reach = positive(options.reach, "'reach' of a blast")
-  const strength = notNegative(options.strength, "'strength' of a blast")
+  const reach = positive(options.reach, "'reach' of a blast", COORDINATE)
+  const strength = notNegative(options.strength, "'strength' of a blast", FORCE)
+  if (options.falloff !== undefined) callable(options.falloff, "'falloff' of a blast")
   const except = [options.except ?? []].flat() as Body2<K>[]
   const met = new Set<Body2<K>>()
   const hits: BlastHit2<K>[] = []
@@ -63,7 +69,7 @@ export function blast<K extends Kinds>(world: World2<K>, options: BlastOptions2<
     met.add(body)
     const distance = Math.max(near.distance, 0)
     const part = distance / reach
-    const left = finite(options.falloff?.(part) ?? 1 - part, "what 'falloff' of a blast gives")
+    const left = finite(options.falloff?.(part) ?? 1 - part, "what 'falloff' of a blast gives", SCALE)
     const exposed = options.cover === undefined ? 1 : exposure(world, at, collider, options.cover, except)
     const away = direction(at, near.distance > 0 ? point : body.centre)
     const size = strength * left * exposed

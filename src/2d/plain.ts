@@ -1,7 +1,7 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 import { ANGLE, COORDINATE } from '../core/bounds.ts'
 import { finite } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
+import { KeenError } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
 import { GRAZE_SIZE, Seams } from '../core/seams.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
@@ -34,7 +34,7 @@ import { Asked } from './query/asked.ts'
 import type { ShapeMotion2 } from './query/cast.ts'
 import { type Ray2, readRay } from './query/ray.ts'
 import { placeBlock } from './shapes/compound.ts'
-import { type Piece, PLANE, type Shape2 } from './shapes/shape.ts'
+import { type Piece, PLANE, refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { checkVec, type Pose2, type Vec2 } from './vector.ts'
 
 interface Placed {

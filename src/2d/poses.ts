@@ -1,4 +1,5 @@
 /** Where bodies are and how they move: now, before the last step, and where they were told to be. */
+import { COORDINATE } from '../core/bounds.ts'
 import { cosSin } from '../core/maths.ts'
 import type { Column, Table } from '../core/table.ts'
 
@@ -18,6 +19,9 @@ export class Poses {
   readonly jump: Column<Float64Array>
   readonly jumpTick: Column<Int32Array>
 
+  /** How often in this step a speed or a place was held at its bound. */
+  held = 0
+
   constructor(bodies: Table) {
     this.place = bodies.f64(2)
     this.turn = bodies.f64(3)
@@ -34,6 +38,18 @@ export class Poses {
     this.place.data[2 * body + 1] = y
     this.turn.data[3 * body] = angle
     cosSin(this.turn.data, 3 * body)
+  }
+
+  /** Holds a place within its bounds; what moves a body out of them is taken away. */
+  hold(body: number): void {
+    const { place, velocity } = this
+    for (let k = 0; k < 2; k++) {
+      const value = place.data[2 * body + k]
+      if (value <= COORDINATE && value >= -COORDINATE) continue
+      place.data[2 * body + k] = value > 0 ? COORDINATE : -COORDINATE
+      velocity.data[3 * body + k] = 0
+      this.held++
+    }
   }
 
   /** No way to draw between ticks, and none within the next: the body is simply here. */
@@ -106,6 +122,7 @@ export class Poses {
     if (toX === x && toY === y && toAngle === angle) return false
     place.data[2 * body] = toX
     place.data[2 * body + 1] = toY
+    this.hold(body)
     if (toAngle !== angle) {
       turn.data[at] = toAngle
       cosSin(turn.data, at)

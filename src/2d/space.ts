@@ -179,6 +179,7 @@ export class Space2 implements Space<MutableVec2> {
   }
 
   move(): void {
+    this.poses.held = 0
     this.ahead = false
     this.path.straighten()
     const { population, poses, motion } = this

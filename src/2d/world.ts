@@ -1,7 +1,7 @@
 /** A world of the plane: bodies and colliders, watches, the tick, and queries. */
 import { ACCELERATION, ANGLE, DENSITY, FRICTION, LEAST_UNIT, RESTITUTION, SPEED, SPIN, UNIT } from '../core/bounds.ts'
 import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
+import { KeenError } from '../core/errors.ts'
 import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds, KindsOf } from '../core/handle.ts'
 import type { LayerSet, Layers } from '../core/layers.ts'
@@ -196,7 +196,9 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
     const angle = finite(spec.angle ?? 0, "'angle' of a body", ANGLE)
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) => this.checkCollider(each as ColliderSpec2<K>, type, `colliders[${index}]`))
+    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) =>
+      this.checkCollider(each as ColliderSpec2<K>, type, `colliders[${index}]`),
+    )
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
     }
@@ -386,6 +388,10 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   protected takenOut(c: number): void {
     this.space.places.takenOut(c)
     this.reweigh(this.population.filter.body.data[c])
+  }
+
+  protected lastHeld(): number {
+    return this.space.poses.held
   }
 
   protected lastTests(): number {

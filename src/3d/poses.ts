@@ -1,4 +1,5 @@
 /** Where bodies are and how they move: now, before the last step, and where they were told to be. */
+import { COORDINATE } from '../core/bounds.ts'
 import { atan2 } from '../core/maths.ts'
 import type { Column, Table } from '../core/table.ts'
 import { multiply, normalise, writeFrame, writeTurn } from './vector.ts'
@@ -26,6 +27,9 @@ export class Poses {
   readonly jumpTick: Column<Int32Array>
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
+
+  /** How often in this step a place was held at its bound. */
+  held = 0
 
   constructor(bodies: Table) {
     this.place = bodies.f64(3)
@@ -109,7 +113,13 @@ export class Poses {
     for (let i = 0; i < 3; i++) {
       const step = velocity.data[6 * body + i] * dt
       if (step !== 0) moved = true
-      place.data[3 * body + i] += step
+      const value = place.data[3 * body + i] + step
+      place.data[3 * body + i] = value
+      if (!(value <= COORDINATE && value >= -COORDINATE)) {
+        place.data[3 * body + i] = value > 0 ? COORDINATE : -COORDINATE
+        velocity.data[6 * body + i] = 0
+        this.held++
+      }
       turn[i] = velocity.data[6 * body + 3 + i] * dt
     }
     if (turn[0] === 0 && turn[1] === 0 && turn[2] === 0) return moved

@@ -115,6 +115,7 @@ export class Space3 implements Space<MutableVec3> {
   }
 
   move(): void {
+    this.poses.held = 0
     const { population, poses, places } = this
     const { type, bodyFlags } = population
     for (let body = 0; body < population.bodies.size; body++) {

@@ -271,6 +271,10 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     this.space.places.takenOut(c)
   }
 
+  protected lastHeld(): number {
+    return this.space.poses.held
+  }
+
   protected lastTests(): number {
     return this.space.gaps.tests
   }

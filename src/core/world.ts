@@ -2,8 +2,9 @@
  * The part of a world that knows no dimension: who is in it, what is watched, the tick, and what was told. A dimension
  * adds shapes, poses and queries.
  */
-import { REMOVED } from './causes.ts'
+
 import { LEAST_RATE, RATE } from './bounds.ts'
+import { REMOVED } from './causes.ts'
 import { list, oneOf, onlyFields, positive, record } from './checks.ts'
 import { Decide, type DecidedPair, type DecideOptions, Hook } from './decide.ts'
 import { Dispatch } from './dispatch.ts'
@@ -56,6 +57,8 @@ export interface WorldStats {
   readonly pairs: number
   /** Exact shape tests in the last step. */
   readonly tests: number
+  /** How often in the last step a speed or a place was held at its bound, so that no number went wild. */
+  readonly held: number
   readonly watches: number
 }
 
@@ -158,6 +161,7 @@ export abstract class WorldCore<
       colliders: this.population.colliders.count,
       pairs: this.pairs.table.count,
       tests: this.lastTests(),
+      held: this.lastHeld(),
       watches: this.rooms.interest.watches.size,
     }
   }
@@ -232,12 +236,11 @@ export abstract class WorldCore<
    * One tick of `1 / rate` seconds: moves the kinematic bodies, finds who meets, and tells it.
    * @throws KeenError `step-in-callback`; `callback-failed` when handlers threw, after all were called
    */
-  step(): void {
-    // biome-ignore lint/complexity/noArguments: what a user passes all the same
-    if (arguments.length > 0 && arguments[0] !== undefined) {
+  step(...nothing: never[]): void {
+    if (nothing.length > 0 && nothing[0] !== undefined) {
       throw new KeenError(
         'bad-argument',
-        `step() takes nothing, got ${show(arguments[0])}: a tick is always 1 / rate seconds; fixedClock() makes even ticks of frame times`,
+        `step() takes nothing, got ${show(nothing[0])}: a tick is always 1 / rate seconds; fixedClock() makes even ticks of frame times`,
       )
     }
     if (this.stepping) {
@@ -449,6 +452,7 @@ export abstract class WorldCore<
   /** A body is gone; its slot is still its own. */
   protected abstract buried(body: number): void
   protected abstract lastTests(): number
+  protected abstract lastHeld(): number
 
   private takeOut(c: number): void {
     const { pairs, population } = this

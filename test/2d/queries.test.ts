@@ -598,7 +598,7 @@ test('wrong questions are named', () => {
   throwsKeen('bad-argument', /needs 'point', or 'shape' and 'at'/, () => world.nearest.first({} as never))
   throwsKeen('bad-argument', /no field "radius"/, () => world.nearest.first({ point: at, radius: 1 } as never))
   throwsKeen('bad-argument', /four numbers a ray/, () => world.raycast.batch(new Float64Array(3), rayResults(1)))
-  throwsKeen('bad-argument', /room for 1 rays, needed are 2/, () =>
+  throwsKeen('bad-argument', /at least 2 numbers, got one of 1/, () =>
     world.raycast.batch(new Float64Array(8), rayResults(1)),
   )
   throwsKeen('bad-number', /ray 0 of a batch must have finite numbers/, () =>

@@ -1,6 +1,6 @@
 /** The question "what does this moving shape meet?". */
 import { ANGLE } from '../../core/bounds.ts'
-import { record as checkRecord, finite, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, finite, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { CAST_DEPTH, CAST_SIZE, castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { INSIDE, MISS } from '../narrow/words.ts'
@@ -85,6 +85,7 @@ export class Shapecast<K extends Kinds> {
 
   /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
   each(motion: ShapeMotion2, visit: (hit: CastHit2<K>) => unknown, filter?: Filter2<K>): void {
+    callable(visit, 'what `each` calls for each hit')
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, ALL)

@@ -1,5 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
-import { record as checkRecord, notNegative, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/checks.ts'
 import { KeenError } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import type { Body2 } from '../body.ts'
@@ -201,6 +201,7 @@ export class Overlap<K extends Kinds> {
 
   /** Visits what it overlaps, in no particular order until the visitor returns false. The hit is reused. */
   each(place: ShapePlace2, visit: (hit: OverlapHit2<K>) => unknown, filter?: Filter2<K>): void {
+    callable(visit, 'what `each` calls for each hit')
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, false)

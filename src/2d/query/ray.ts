@@ -1,6 +1,6 @@
 /** The question "what does this ray meet?". */
 import { COORDINATE } from '../../core/bounds.ts'
-import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { callable, finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { findSeams, putSeams } from '../../core/seamHits.ts'
@@ -65,10 +65,13 @@ export interface RayResults2 {
   readonly child: Int32Array
 }
 
+/** More than fit into the memory of one array. */
+const MOST_RESULTS = 2 ** 26
+
 /** Results for up to `count` rays. */
 export function rayResults(count: number): RayResults2 {
-  if (!Number.isInteger(count) || count < 0) {
-    throw new KeenError('bad-number', `rayResults takes a whole number from 0 on, got ${show(count)}`)
+  if (!Number.isInteger(count) || count < 0 || count > MOST_RESULTS) {
+    throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
   }
   return {
     fraction: new Float64Array(count),
@@ -138,6 +141,7 @@ export class Raycast<K extends Kinds> {
 
   /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
   each(ray: Ray2, visit: (hit: RayHit2<K>) => unknown, filter?: Filter2<K>): void {
+    callable(visit, 'what `each` calls for each hit')
     const { desk } = this
     const scratch = desk.take(filter)
     try {
@@ -162,19 +166,14 @@ export class Raycast<K extends Kinds> {
    * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
    */
   batch(rays: Float64Array, out: RayResults2, filter?: Filter2<K>): number {
-    const count = rays.length / 4
-    if (!(rays instanceof Float64Array) || !Number.isInteger(count)) {
+    if (!(rays instanceof Float64Array) || rays.length % 4 !== 0) {
       throw new KeenError(
         'bad-argument',
         "'rays' of a batch must be a Float64Array of four numbers a ray: from x, y, to x, y",
       )
     }
-    if (out.fraction.length < count) {
-      throw new KeenError(
-        'bad-argument',
-        `'out' of a batch has room for ${out.fraction.length} rays, needed are ${count}`,
-      )
-    }
+    const count = rays.length / 4
+    checkResults(out, count)
     const { desk } = this
     const { space } = desk
     const scratch = desk.take(filter)
@@ -188,8 +187,8 @@ export class Raycast<K extends Kinds> {
         line[1] = rays[at + 1]
         line[2] = rays[at + 2] - rays[at]
         line[3] = rays[at + 3] - rays[at + 1]
-        dropTinyMotion(line)
         if (!Number.isFinite(line[2] + line[3])) throw notFinite(rays, i)
+        dropTinyMotion(line)
         if (!nearestOnRay(space, scratch, false)) {
           fraction[i] = -1
           collider[i] = -1
@@ -247,6 +246,27 @@ export class Raycast<K extends Kinds> {
     if (grazed < 2) return
     findSeams(space, scratch, line, 0)
     putSeams(space, scratch, line, 0, best, false)
+  }
+}
+
+const RESULT_ARRAYS = [
+  ['fraction', Float64Array, 1],
+  ['normal', Float64Array, 2],
+  ['collider', Int32Array, 1],
+  ['part', Int32Array, 1],
+  ['child', Int32Array, 1],
+] as const
+
+function checkResults(out: RayResults2, count: number): void {
+  record(out, "'out' of a batch (from rayResults)")
+  for (const [field, Kind, width] of RESULT_ARRAYS) {
+    const given: unknown = out[field]
+    if (given instanceof Kind && given.length >= width * count) continue
+    const what = given instanceof Kind ? `one of ${given.length}` : show(given)
+    throw new KeenError(
+      'bad-argument',
+      `'${field}' of the 'out' of a batch must be a ${Kind.name} of at least ${width * count} numbers, got ${what}: make it with rayResults(${count})`,
+    )
   }
 }
 

@@ -4,7 +4,7 @@ import { KeenError, show } from '../../core/errors.ts'
 import { cosSin } from '../../core/maths.ts'
 import { checkVec } from '../vector.ts'
 import { factsOf } from './facts.ts'
-import { type Compound, type CompoundPart, type Piece, PLANE } from './shape.ts'
+import { type Compound, type CompoundPart, type Piece, PLANE, refuseNoShape } from './shape.ts'
 
 /**
  * Several shapes as one; `child` of a hit is the index in the list. No halfspace and no compound within it.

@@ -1,4 +1,5 @@
 /** What a body needs to be moved by forces: mass, forces, damping, locks; and what its surface is like. */
+import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/bounds.ts'
 import { cosSin } from '../../core/maths.ts'
 import { DYNAMIC, type Population } from '../../core/population.ts'
 import type { Column } from '../../core/table.ts'
@@ -138,15 +139,10 @@ export class Dynamics {
     const cy = sum > 0 ? y / sum : 0
     const about = sum > 0 ? Math.max(second - sum * (cx * cx + cy * cy), 0) : 0
     const own = given.data[2 * body]
-    const m = own > 0 ? own : sum > 0 ? sum : 1
+    const m = own > 0 ? own : sum > 0 ? Math.min(Math.max(sum, LEAST_MASS), MASS) : 1
+    const shaped = sum > 0 ? (about * m) / sum : slender < Infinity ? m * slender * slender : m
     const inertia =
-      given.data[2 * body + 1] > 0
-        ? given.data[2 * body + 1]
-        : sum > 0
-          ? (about * m) / sum
-          : slender < Infinity
-            ? m * slender * slender
-            : m
+      given.data[2 * body + 1] > 0 ? given.data[2 * body + 1] : Math.min(Math.max(shaped, LEAST_INERTIA), INERTIA)
     centre.data[2 * body] = dynamic ? cx : 0
     centre.data[2 * body + 1] = dynamic ? cy : 0
     mass.data[2 * body] = dynamic ? m : 0

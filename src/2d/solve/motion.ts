@@ -2,6 +2,7 @@
  * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, who
  * falls asleep and who wakes. The stages of `core/tick.ts` call it through `2d/space.ts`.
  */
+import { SPEED, SPIN } from '../../core/bounds.ts'
 import { PASS, SOLID } from '../../core/filter.ts'
 import { Islands } from '../../core/islands.ts'
 import { cosSin } from '../../core/maths.ts'
@@ -350,6 +351,8 @@ export class Motion {
     for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.addRow(awake.data[i])
     this.addContacts()
     solver.time[0] = this.dt
+    solver.most[0] = SPEED * this.unit
+    solver.most[1] = SPIN
     solver.run()
     this.readBack(moved)
     this.readImpulses(now)
@@ -435,6 +438,7 @@ export class Motion {
     const { awake, still } = islands
     const { bodies } = solver
     const slow = SLOW * this.unit
+    const speedBound = SPEED * this.unit
     for (let i = 0; i < awake.length; i++) {
       const body = awake.data[i]
       poses.rest(body)
@@ -442,8 +446,11 @@ export class Motion {
       const at = BODY * row.data[body]
       const { velocity, place, turn } = poses
       this.centreOf(body, centres, 0)
-      velocity.data[3 * body] = bodies[at]
-      velocity.data[3 * body + 1] = bodies[at + 1]
+      for (let k = 0; k < 2; k++) {
+        const value = bodies[at + k]
+        velocity.data[3 * body + k] = value > speedBound ? speedBound : value < -speedBound ? -speedBound : value
+      }
+      if (Math.abs(bodies[at]) >= speedBound || Math.abs(bodies[at + 1]) >= speedBound) poses.held++
       const most = MOST_TURN / this.dt
       const spin = bodies[at + 2]
       velocity.data[3 * body + 2] = spin > most ? most : spin < -most ? -most : spin
@@ -454,6 +461,7 @@ export class Motion {
       const y = dynamics.centre.data[2 * body + 1]
       place.data[2 * body] = centres[0] + bodies[at + 3] - turned[1] * x + turned[2] * y
       place.data[2 * body + 1] = centres[1] + bodies[at + 4] - turned[2] * x - turned[1] * y
+      poses.hold(body)
       for (let k = 0; k < 3; k++) turn.data[3 * body + k] = turned[k]
       let reach = 0
       for (let c = population.first(body); c >= 0; c = population.next(c)) {

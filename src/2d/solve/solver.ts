@@ -72,6 +72,8 @@ export class Solver {
   count = 0
   /** Seconds a tick and a substep: a double that crosses a call is boxed. */
   readonly time = new Float64Array(2)
+  /** Lengths and radians a second that no row goes beyond. */
+  readonly most = new Float64Array(2)
   /** Lengths a second at which overlaps are pushed apart at most. */
   push = 3
   /** Whether what was pushed apart keeps that speed. */
@@ -238,7 +240,21 @@ export class Solver {
       bodies[at + VX] = (bodies[at + VX] + h * bodies[at + AX]) * slow
       bodies[at + VY] = (bodies[at + VY] + h * bodies[at + AY]) * slow
       bodies[at + SPIN] = (bodies[at + SPIN] + h * bodies[at + AT]) / (1 + h * bodies[at + SLOW_SPIN])
+      this.hold(at)
     }
+  }
+
+  /** Holds a row's speeds within their bounds. */
+  private hold(at: number): void {
+    const { bodies, most } = this
+    const speed = most[0]
+    const spin = most[1]
+    if (bodies[at + VX] > speed) bodies[at + VX] = speed
+    else if (bodies[at + VX] < -speed) bodies[at + VX] = -speed
+    if (bodies[at + VY] > speed) bodies[at + VY] = speed
+    else if (bodies[at + VY] < -speed) bodies[at + VY] = -speed
+    if (bodies[at + SPIN] > spin) bodies[at + SPIN] = spin
+    else if (bodies[at + SPIN] < -spin) bodies[at + SPIN] = -spin
   }
 
   private advance(): void {
@@ -247,6 +263,7 @@ export class Solver {
     for (let row = 1; row < bodyCount; row++) {
       if (touched[row] === 0) continue
       const at = BODY * row
+      this.hold(at)
       bodies[at + DX] += h * bodies[at + VX]
       bodies[at + DY] += h * bodies[at + VY]
       bodies[at + TURN] += h * bodies[at + SPIN]
@@ -262,16 +279,17 @@ export class Solver {
       const at = BODY * row
       const slow = 1 / (1 + dt * bodies[at + SLOW])
       const slowSpin = 1 / (1 + dt * bodies[at + SLOW_SPIN])
-      const vx = (bodies[at + VX] + dt * bodies[at + AX]) * slow
-      const vy = (bodies[at + VY] + dt * bodies[at + AY]) * slow
-      const spin = (bodies[at + SPIN] + dt * bodies[at + AT]) * slowSpin
+      const vx = bodies[at + VX]
+      const vy = bodies[at + VY]
+      const spin = bodies[at + SPIN]
+      bodies[at + VX] = (vx + dt * bodies[at + AX]) * slow
+      bodies[at + VY] = (vy + dt * bodies[at + AY]) * slow
+      bodies[at + SPIN] = (spin + dt * bodies[at + AT]) * slowSpin
+      this.hold(at)
       // Without damping the mean of the two velocities is the exact way.
-      bodies[at + DX] = ((bodies[at + VX] + vx) / 2) * dt
-      bodies[at + DY] = ((bodies[at + VY] + vy) / 2) * dt
-      bodies[at + TURN] = ((bodies[at + SPIN] + spin) / 2) * dt
-      bodies[at + VX] = vx
-      bodies[at + VY] = vy
-      bodies[at + SPIN] = spin
+      bodies[at + DX] = ((vx + bodies[at + VX]) / 2) * dt
+      bodies[at + DY] = ((vy + bodies[at + VY]) / 2) * dt
+      bodies[at + TURN] = ((spin + bodies[at + SPIN]) / 2) * dt
     }
   }
 

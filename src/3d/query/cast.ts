@@ -1,5 +1,5 @@
 /** The question "what does this moving shape meet?". */
-import { record as checkRecord, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { CAST_DEPTH, CAST_SIZE, INSIDE, MISS, TURN_BY, TURN_FROM, TURN_START } from '../narrow/words.ts'
@@ -94,6 +94,7 @@ export class Shapecast<K extends Kinds> {
 
   /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
   each(motion: ShapeMotion3, visit: (hit: CastHit3<K>) => unknown, filter?: Filter3<K>): void {
+    callable(visit, 'what `each` calls for each hit')
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, ALL)

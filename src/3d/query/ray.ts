@@ -1,6 +1,6 @@
 /** The question "what does this ray meet?". */
 import { COORDINATE } from '../../core/bounds.ts'
-import { finite, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { callable, finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { findSeams, putSeams } from '../../core/seamHits.ts'
@@ -84,10 +84,13 @@ export interface RayResults3 {
   readonly barycentric: Float64Array
 }
 
+/** More than fit into the memory of one array. */
+const MOST_RESULTS = 2 ** 26
+
 /** Results for up to `count` rays. */
 export function rayResults(count: number): RayResults3 {
-  if (!Number.isInteger(count) || count < 0) {
-    throw new KeenError('bad-number', `rayResults takes a whole number from 0 on, got ${show(count)}`)
+  if (!Number.isInteger(count) || count < 0 || count > MOST_RESULTS) {
+    throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
   }
   return {
     fraction: new Float64Array(count),
@@ -158,6 +161,7 @@ export class Raycast<K extends Kinds> {
 
   /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
   each(ray: Ray3, visit: (hit: RayHit3<K>) => unknown, filter?: Filter3<K>): void {
+    callable(visit, 'what `each` calls for each hit')
     const { desk } = this
     const scratch = desk.take(filter)
     try {
@@ -182,19 +186,14 @@ export class Raycast<K extends Kinds> {
    * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
    */
   batch(rays: Float64Array, out: RayResults3, filter?: Filter3<K>): number {
-    const count = rays.length / 6
-    if (!(rays instanceof Float64Array) || !Number.isInteger(count)) {
+    if (!(rays instanceof Float64Array) || rays.length % 6 !== 0) {
       throw new KeenError(
         'bad-argument',
         "'rays' of a batch must be a Float64Array of six numbers a ray: from x, y, z, to x, y, z",
       )
     }
-    if (out.fraction.length < count) {
-      throw new KeenError(
-        'bad-argument',
-        `'out' of a batch has room for ${out.fraction.length} rays, needed are ${count}`,
-      )
-    }
+    const count = rays.length / 6
+    checkResults(out, count)
     const { desk } = this
     const { space } = desk
     const scratch = desk.take(filter)
@@ -208,8 +207,8 @@ export class Raycast<K extends Kinds> {
           line[k] = rays[at + k]
           line[3 + k] = rays[at + 3 + k] - rays[at + k]
         }
-        dropTinyMotion(line)
         if (!Number.isFinite(line[3] + line[4] + line[5])) throw notFinite(rays, i)
+        dropTinyMotion(line)
         if (!nearestOnRay(space, scratch, false)) {
           fraction[i] = -1
           collider[i] = -1
@@ -260,6 +259,28 @@ export class Raycast<K extends Kinds> {
     if (grazed < 2) return
     findSeams(space, scratch, line, 0)
     putSeams(space, scratch, line, 0, best, false)
+  }
+}
+
+const RESULT_ARRAYS = [
+  ['fraction', Float64Array, 1],
+  ['normal', Float64Array, 3],
+  ['collider', Int32Array, 1],
+  ['part', Int32Array, 1],
+  ['child', Int32Array, 1],
+  ['barycentric', Float64Array, 3],
+] as const
+
+function checkResults(out: RayResults3, count: number): void {
+  record(out, "'out' of a batch (from rayResults)")
+  for (const [field, Kind, width] of RESULT_ARRAYS) {
+    const given: unknown = out[field]
+    if (given instanceof Kind && given.length >= width * count) continue
+    const what = given instanceof Kind ? `one of ${given.length}` : show(given)
+    throw new KeenError(
+      'bad-argument',
+      `'${field}' of the 'out' of a batch must be a ${Kind.name} of at least ${width * count} numbers, got ${what}: make it with rayResults(${count})`,
+    )
   }
 }
 

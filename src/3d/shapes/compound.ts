@@ -3,7 +3,7 @@ import { KeenError, show } from '../../core/errors.ts'
 import { checkVec, ORIGIN, POSE_SIZE, UPRIGHT, writePose } from '../vector.ts'
 import { factsOf, Moments } from './facts.ts'
 import { placed } from './place.ts'
-import type { Compound, CompoundPart, Piece } from './shape.ts'
+import { type Compound, type CompoundPart, type Piece, refuseNoShape } from './shape.ts'
 
 /**
  * Several shapes as one; `child` of a hit is the index in the list. No halfspace and no compound within it.

@@ -1,6 +1,6 @@
 /** Surfaces of triangles: meshes, and fields of heights. */
-import { SIZE } from '../../core/bounds.ts'
-import { flag, notNegative, oneOf, onlyFields, size, record } from '../../core/checks.ts'
+import { COORDINATE, SIZE } from '../../core/bounds.ts'
+import { finite, flag, notNegative, oneOf, onlyFields, record, size } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import { makeSurface, type Soup, Surface } from '../surface/surface.ts'
 import { factsOf, Moments } from './facts.ts'
@@ -43,7 +43,9 @@ const SIDES = ['both', 'front'] as const
 const BUILDS = ['quality', 'fast'] as const
 
 function numbers(value: unknown, what: string): ArrayLike<number> {
-  if (typeof value === 'object' && value !== null && 'length' in value) return value as ArrayLike<number>
+  if (Array.isArray(value) || (ArrayBuffer.isView(value) && !(value instanceof DataView))) {
+    return value as unknown as ArrayLike<number>
+  }
   throw new KeenError('bad-argument', `${what} must be an array of numbers, got ${show(value)}`)
 }
 
@@ -68,9 +70,7 @@ export function mesh(spec: MeshSpec): Mesh {
     throw new KeenError('bad-shape', `${what} a triangle, got ${corners}`)
   }
   for (let i = 0; i < positions.length; i++) {
-    if (!Number.isFinite(positions[i])) {
-      throw new KeenError('bad-number', `positions[${i}] of a mesh must be a finite number, got ${show(positions[i])}`)
-    }
+    if (!(Math.abs(positions[i]) <= COORDINATE)) finite(positions[i], `positions[${i}] of a mesh`, COORDINATE)
   }
   const weld = notNegative(spec.weld ?? 0, "'weld' of a mesh", SIZE)
   const welded = weldVertices(positions, weld)
@@ -155,8 +155,8 @@ export function heightfield(spec: HeightfieldSpec): Heightfield {
     for (let column = 0; column < columns; column++) {
       const at = row * columns + column
       const height = heights[at]
-      if (typeof height !== 'number' || Math.abs(height) === Infinity) {
-        const what = `heights[${at}] of a heightfield must be a finite number, or NaN for a hole`
+      if (typeof height !== 'number' || Math.abs(height) > COORDINATE) {
+        const what = `heights[${at}] of a heightfield must be from -${COORDINATE} to ${COORDINATE}, or NaN for a hole`
         throw new KeenError('bad-number', `${what}, got ${show(height)}`)
       }
       positions[3 * at] = (column - (columns - 1) / 2) * cellX
