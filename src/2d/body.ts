@@ -1,6 +1,6 @@
 /** A body of the plane: a pose, a motion, and the colliders that move with it. */
 import { ANGLE, DAMPING, FORCE, INERTIA, LEAST_INERTIA, LEAST_MASS, MASS, SCALE, SPEED, SPIN } from '../core/bounds.ts'
-import { finite, flag, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
+import { finite, flag, notNegative, oneOf, onlyFields, positive, record, refuseAssignment } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { BodyHandle, type Kinds } from '../core/handle.ts'
 import type { Collider2 } from './collider.ts'
@@ -31,24 +31,26 @@ export interface Touch2<K extends Kinds> {
 }
 
 const scratch = new Float64Array(3)
+const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
 export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> {
   /** @internal */ protected readonly host: World2<K>
-  private lastPose: Pose2 = { at: { x: 0, y: 0 }, angle: 0 }
+  private lastPose: Pose2 = { at: RESTING, angle: 0 }
 
   /** @internal */
   constructor(host: World2<K>, slot: number, name: string | null, data: K['data']) {
     super(host, slot, name, data)
     this.host = host
+    Object.seal(this)
   }
 
   /** Where its origin is, in the world. Assign with {@link teleport}. */
   get at(): Vec2 {
     if (!this.alive) return this.lastPose.at
     const { data } = this.host.space.poses.place
-    return { x: data[2 * this.slot], y: data[2 * this.slot + 1] }
+    return Object.freeze({ x: data[2 * this.slot], y: data[2 * this.slot + 1] })
   }
 
   /** Its turn, radians counter-clockwise; not wrapped. */
@@ -57,14 +59,14 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   }
 
   get pose(): Pose2 {
-    return { at: this.at, angle: this.angle }
+    return Object.freeze({ at: this.at, angle: this.angle })
   }
 
   /** Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; a static one has none. Setting it wakes. */
   get velocity(): Vec2 {
-    if (!this.alive) return { x: 0, y: 0 }
+    if (!this.alive) return RESTING
     const { data } = this.host.space.poses.velocity
-    return { x: data[3 * this.slot], y: data[3 * this.slot + 1] }
+    return Object.freeze({ x: data[3 * this.slot], y: data[3 * this.slot + 1] })
   }
 
   set velocity(value: Vec2) {
@@ -168,7 +170,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   get centre(): Vec2 {
     if (!this.alive) return this.lastPose.at
     this.host.space.motion.centreOf(this.slot, scratch, 0)
-    return { x: scratch[0], y: scratch[1] }
+    return Object.freeze({ x: scratch[0], y: scratch[1] })
   }
 
   /** How much of the world's gravity pulls it. */
@@ -201,7 +203,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /** What it cannot do: move along x, along y, turn. */
   get locks(): Required<Locks> {
     const bits = this.alive ? this.host.space.dynamics.locks.data[this.slot] : 0
-    return { x: (bits & LOCK_X) !== 0, y: (bits & LOCK_Y) !== 0, turn: (bits & LOCK_TURN) !== 0 }
+    return Object.freeze({ x: (bits & LOCK_X) !== 0, y: (bits & LOCK_Y) !== 0, turn: (bits & LOCK_TURN) !== 0 })
   }
 
   set locks(value: Locks) {
@@ -423,3 +425,12 @@ export function checkDynamic(spec: Partial<Pick<BodySpec2<Kinds>, (typeof DYNAMI
   if (sweep !== undefined) oneOf(sweep, SWEEPS, "'sweep' of a body")
   if (sleeps !== undefined) flag(sleeps, true, "'sleeps' of a body")
 }
+
+const MOVE = 'teleport() it, or send a kinematic body there with arriveAt()'
+refuseAssignment(Body2.prototype, {
+  at: MOVE,
+  angle: MOVE,
+  pose: MOVE,
+  asleep: 'wake() wakes it; what rests falls asleep by itself',
+  centre: 'it follows from the shapes; teleport() moves the body',
+})

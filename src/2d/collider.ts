@@ -5,7 +5,7 @@ import {
   RESTITUTION as MOST_RESTITUTION,
   SPEED,
 } from '../core/bounds.ts'
-import { finite, notNegative } from '../core/checks.ts'
+import { finite, notNegative, refuseAssignment } from '../core/checks.ts'
 import { ColliderHandle, type Kinds } from '../core/handle.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
@@ -14,20 +14,29 @@ import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
 export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<K>> {
-  /** Where the shape's origin lies within its body. */
-  readonly at: Vec2
-  /** How the shape is turned within its body. */
-  readonly angle: number
   /** @internal */ protected readonly host: World2<K>
   private form: Shape2
+  private readonly place: Vec2
+  private readonly turn: number
 
   /** @internal */
   constructor(host: World2<K>, slot: number, body: Body2<K>, shape: Shape2, at: Vec2, angle: number) {
     super(host, slot, body)
     this.host = host
     this.form = shape
-    this.at = Object.freeze({ x: at.x, y: at.y })
-    this.angle = angle
+    this.place = Object.freeze({ x: at.x, y: at.y })
+    this.turn = angle
+    Object.seal(this)
+  }
+
+  /** Where the shape's origin lies within its body. */
+  get at(): Vec2 {
+    return this.place
+  }
+
+  /** How the shape is turned within its body. */
+  get angle(): number {
+    return this.turn
   }
 
   /** Kilograms a square length. */
@@ -110,3 +119,6 @@ export function checkOneWay(value: Vec2 | null | undefined, what: string): Vec2 
 }
 
 const NOWHERE: Vec2 = Object.freeze({ x: 0, y: 0 })
+
+const WITHIN = 'attach() a collider there, and remove() this one'
+refuseAssignment(Collider2.prototype, { at: WITHIN, angle: WITHIN })

@@ -1,6 +1,6 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 import { ANGLE, COORDINATE } from '../core/bounds.ts'
-import { finite } from '../core/checks.ts'
+import { record as checkRecord, finite, onlyFields } from '../core/checks.ts'
 import { KeenError } from '../core/errors.ts'
 import { cosSin } from '../core/maths.ts'
 import { GRAZE_SIZE, Seams } from '../core/seams.ts'
@@ -31,7 +31,7 @@ import {
   RAY_SIZE,
 } from './narrow/words.ts'
 import { Asked } from './query/asked.ts'
-import type { ShapeMotion2 } from './query/cast.ts'
+import { SHAPE_MOTION_FIELDS, type ShapeMotion2 } from './query/cast.ts'
 import { type Ray2, readRay } from './query/ray.ts'
 import { placeBlock } from './shapes/compound.ts'
 import { type Piece, PLANE, refuseNoShape, type Shape2 } from './shapes/shape.ts'
@@ -194,6 +194,8 @@ export function shapecast(
   target: Shape2,
   targetPose: Pose2,
 ): (PlainHit2 & { depth: number }) | null {
+  checkRecord(motion, 'a shape cast')
+  onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")
   const asked = new Asked()

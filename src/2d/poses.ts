@@ -52,6 +52,20 @@ export class Poses {
     }
   }
 
+  /** Holds a velocity within its bounds. */
+  holdSpeed(body: number, speed: number, spin: number): void {
+    const { data } = this.velocity
+    let held = false
+    for (let k = 0; k < 3; k++) {
+      const most = k < 2 ? speed : spin
+      const value = data[3 * body + k]
+      if (value <= most && value >= -most) continue
+      data[3 * body + k] = value > 0 ? most : -most
+      held = true
+    }
+    if (held) this.held++
+  }
+
   /** No way to draw between ticks, and none within the next: the body is simply here. */
   rest(body: number): void {
     const { before, place, turn } = this

@@ -101,7 +101,7 @@ export interface WorldOptions2<L extends string, T extends string, D> {
   unit?: number
 }
 
-const BODY_FIELDS = [
+export const BODY_FIELDS = [
   'type',
   'at',
   'angle',
@@ -120,7 +120,7 @@ const BODY_FIELDS = [
   'sleeps',
   'data',
 ] as const
-const COLLIDER_FIELDS = [
+export const COLLIDER_FIELDS = [
   'shape',
   'layer',
   'at',
@@ -181,6 +181,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     this.shapecast = new Shapecast<K>(desk)
     this.overlap = new Overlap<K>(desk)
     this.nearest = new Nearest<K>(desk)
+    Object.seal(this)
   }
 
   /**
@@ -228,7 +229,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   /** Lengths a second squared, on dynamic bodies. Setting it wakes everything. */
   get gravity(): Vec2 {
     const { gravity } = this.space.motion
-    return { x: gravity[0], y: gravity[1] }
+    return Object.freeze({ x: gravity[0], y: gravity[1] })
   }
 
   set gravity(value: Vec2) {
@@ -274,7 +275,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
   colliderAt(id: number): Collider2<K> | null {
-    return this.population.colliderHandles[id] ?? null
+    return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
   }
 
   /** @internal */

@@ -1,6 +1,6 @@
 /** A body of space: a pose, a motion, and the colliders that move with it. */
 import { SPEED, SPIN } from '../core/bounds.ts'
-import { finite, record } from '../core/checks.ts'
+import { finite, record, refuseAssignment } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { BodyHandle, type Kinds } from '../core/handle.ts'
 import type { Collider3 } from './collider.ts'
@@ -49,6 +49,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
   constructor(host: World3<K>, slot: number, name: string | null, data: K['data']) {
     super(host, slot, name, data)
     this.host = host
+    Object.seal(this)
   }
 
   /** Where its origin is, in the world. Assign with {@link teleport}. */
@@ -56,7 +57,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     if (!this.alive) return this.lastPose.at
     const { data } = this.host.space.poses.place
     const at = 3 * this.slot
-    return { x: data[at], y: data[at + 1], z: data[at + 2] }
+    return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2] })
   }
 
   /** Its rotation, a unit quaternion. */
@@ -64,11 +65,11 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     if (!this.alive) return this.lastPose.rotation
     const { data } = this.host.space.poses.rotation
     const at = 4 * this.slot
-    return { x: data[at], y: data[at + 1], z: data[at + 2], w: data[at + 3] }
+    return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2], w: data[at + 3] })
   }
 
   get pose(): Pose3 {
-    return { at: this.at, rotation: this.rotation }
+    return Object.freeze({ at: this.at, rotation: this.rotation })
   }
 
   /** Metres a second. A kinematic body keeps it; a static one has none. */
@@ -165,7 +166,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     if (!this.alive) return ORIGIN
     const { data } = this.host.space.poses.velocity
     const at = 6 * this.slot + from
-    return { x: data[at], y: data[at + 1], z: data[at + 2] }
+    return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2] })
   }
 
   private setMotion(from: number, value: Vec3, what: string): void {
@@ -215,3 +216,10 @@ function keep(at: Vec3, rotation: Rotation, out: Float64Array): void {
   out[5] = rotation.z
   out[6] = rotation.w
 }
+
+const MOVE = 'teleport() it, or send a kinematic body there with arriveAt()'
+refuseAssignment(Body3.prototype, {
+  at: MOVE,
+  rotation: MOVE,
+  pose: MOVE,
+})

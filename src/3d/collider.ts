@@ -1,4 +1,5 @@
 /** A collider of space: a shape on a body, and how it is filtered. */
+import { refuseAssignment } from '../core/checks.ts'
 import { ColliderHandle, type Kinds } from '../core/handle.ts'
 import type { Body3 } from './body.ts'
 import type { Shape3 } from './shapes/shape.ts'
@@ -6,20 +7,29 @@ import type { Rotation, Vec3 } from './vector.ts'
 import type { World3 } from './world.ts'
 
 export class Collider3<K extends Kinds = Kinds> extends ColliderHandle<K, Body3<K>> {
-  /** Where the shape's origin lies within its body. */
-  readonly at: Vec3
-  /** How the shape is turned within its body: a unit quaternion. */
-  readonly rotation: Rotation
   /** @internal */ protected readonly host: World3<K>
   private form: Shape3
+  private readonly place: Vec3
+  private readonly turn: Rotation
 
   /** @internal */
   constructor(host: World3<K>, slot: number, body: Body3<K>, shape: Shape3, at: Vec3, rotation: Rotation) {
     super(host, slot, body)
     this.host = host
     this.form = shape
-    this.at = Object.freeze({ x: at.x, y: at.y, z: at.z })
-    this.rotation = Object.freeze({ x: rotation.x, y: rotation.y, z: rotation.z, w: rotation.w })
+    this.place = Object.freeze({ x: at.x, y: at.y, z: at.z })
+    this.turn = Object.freeze({ x: rotation.x, y: rotation.y, z: rotation.z, w: rotation.w })
+    Object.seal(this)
+  }
+
+  /** Where the shape's origin lies within its body. */
+  get at(): Vec3 {
+    return this.place
+  }
+
+  /** How the shape is turned within its body: a unit quaternion. */
+  get rotation(): Rotation {
+    return this.turn
   }
 
   /** Its shape. Another can be assigned at any time; what begins or ends by that has cause `reshaped`. */
@@ -33,3 +43,6 @@ export class Collider3<K extends Kinds = Kinds> extends ColliderHandle<K, Body3<
     this.form = value
   }
 }
+
+const WITHIN = 'attach() a collider there, and remove() this one'
+refuseAssignment(Collider3.prototype, { at: WITHIN, rotation: WITHIN })

@@ -1,4 +1,5 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
+import { record as checkRecord, onlyFields } from '../core/checks.ts'
 import { KeenError } from '../core/errors.ts'
 import { GRAZE_SIZE, Seams } from '../core/seams.ts'
 import { castAgainst, turnAgainst } from './narrow/cast.ts'
@@ -26,7 +27,7 @@ import {
   TURN_SIZE,
 } from './narrow/words.ts'
 import { Asked } from './query/asked.ts'
-import { isTurning, type ShapeMotion3, writeMotion } from './query/cast.ts'
+import { isTurning, SHAPE_MOTION_FIELDS, type ShapeMotion3, writeMotion } from './query/cast.ts'
 import { type Ray3, readRay } from './query/ray.ts'
 import { boundsOf, placed as placeBlock } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape3 } from './shapes/shape.ts'
@@ -201,6 +202,8 @@ export function shapecast(
   target: Shape3,
   targetPose: Pose3,
 ): (PlainHit3 & { depth: number }) | null {
+  checkRecord(motion, 'a shape cast')
+  onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")
   const asked = new Asked()

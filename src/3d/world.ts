@@ -80,8 +80,18 @@ export interface WorldOptions3<L extends string, T extends string, D> {
   unit?: number
 }
 
-const BODY_FIELDS = ['type', 'at', 'rotation', 'name', 'colliders', 'enabled', 'velocity', 'spin', 'data'] as const
-const COLLIDER_FIELDS = [
+export const BODY_FIELDS = [
+  'type',
+  'at',
+  'rotation',
+  'name',
+  'colliders',
+  'enabled',
+  'velocity',
+  'spin',
+  'data',
+] as const
+export const COLLIDER_FIELDS = [
   'shape',
   'layer',
   'at',
@@ -126,6 +136,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     this.shapecast = new Shapecast<K>(desk)
     this.overlap = new Overlap<K>(desk)
     this.nearest = new Nearest<K>(desk)
+    Object.seal(this)
   }
 
   /**
@@ -167,7 +178,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
 
   /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
   colliderAt(id: number): Collider3<K> | null {
-    return this.population.colliderHandles[id] ?? null
+    return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
   }
 
   /** @internal */

@@ -66,6 +66,25 @@ export function callable(value: unknown, what: string): void {
   throw new KeenError('bad-argument', `${what} must be a function, got ${show(value)}`)
 }
 
+/**
+ * An object that a query writes its hit into, or nothing.
+ * @param maker the function that makes such objects
+ * @param vectors its fields that hold vectors; or null, with `empty`
+ */
+export function hitObject(value: unknown, maker: string, vectors: readonly string[], empty = false): void {
+  if (value === undefined) return
+  let whole = typeof value === 'object' && value !== null && 'collider' in value && !Object.isFrozen(value)
+  for (let i = 0; i < vectors.length && whole; i++) {
+    const vector = (value as Record<string, unknown>)[vectors[i]]
+    whole = typeof vector === 'object' && (vector !== null || empty)
+  }
+  if (whole) return
+  throw new KeenError(
+    'bad-argument',
+    `the object that a hit is written into must come from ${maker}(), got ${show(value)}`,
+  )
+}
+
 /** Refuses fields nobody reads: an option that is silently ignored is a bug that cannot be seen. */
 export function onlyFields(value: object, allowed: readonly string[], what: string): void {
   for (const key in value) {

@@ -41,6 +41,7 @@ export function show(value: unknown): string {
   if (typeof value === 'bigint') return `${value}n`
   if (Array.isArray(value)) return value.length === 0 ? '[]' : `an array of ${value.length}`
   if (typeof value === 'function') return 'a function'
+  if (typeof value === 'symbol') return 'a symbol'
   const keys = Object.keys(value as object)
   if (keys.length === 0) return 'an object'
   const named = keys.slice(0, 4).join(', ').slice(0, 60)

@@ -2,7 +2,7 @@
  * The faces of bodies and colliders that know no dimension: one object for the whole life of a slot. After removal a
  * handle still reads, and whatever would change or ask something through it throws `dead-handle`.
  */
-import { flag, oneOf } from './checks.ts'
+import { flag, oneOf, refuseAssignment } from './checks.ts'
 import { KeenError, show } from './errors.ts'
 import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from './filter.ts'
 import type { LayerSet } from './layers.ts'
@@ -29,14 +29,12 @@ export function ofType<D>(): D {
 }
 
 export abstract class BodyHandle<K extends Kinds, C> {
-  /** The name it was given; unique among the living of a world. */
-  readonly name: string | null
-  /** The age of the body: 1 for the first of a world, never used twice. */
-  readonly serial: number
   /** Whatever the user keeps with a body. */
   data: K['data']
   /** @internal */ readonly slot: number
   protected abstract readonly host: Host
+  private readonly given: string | null
+  private readonly age: number
   private list: readonly C[] = []
   private dead = false
   private lastEnabled = true
@@ -45,9 +43,19 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** @internal */
   constructor(host: Host, slot: number, name: string | null, data: K['data']) {
     this.slot = slot
-    this.name = name
+    this.given = name
     this.data = data
-    this.serial = host.population.bodySerial.data[slot]
+    this.age = host.population.bodySerial.data[slot]
+  }
+
+  /** The name it was given; unique among the living of a world. */
+  get name(): string | null {
+    return this.given
+  }
+
+  /** The age of the body: 1 for the first of a world, never used twice. */
+  get serial(): number {
+    return this.age
   }
 
   /** False from the moment of removal on. */
@@ -155,19 +163,27 @@ interface LastWords {
 }
 
 export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, unknown>> {
-  /** The body it belongs to, also after removal. */
-  readonly body: B
-  /** The age of the collider within its world. */
-  readonly serial: number
   /** @internal */ readonly slot: number
   protected abstract readonly host: Host
+  private readonly owner: B
+  private readonly age: number
   private last: LastWords | null = null
 
   /** @internal */
   constructor(host: Host, slot: number, body: B) {
     this.slot = slot
-    this.body = body
-    this.serial = host.population.serial.data[slot]
+    this.owner = body
+    this.age = host.population.serial.data[slot]
+  }
+
+  /** The body it belongs to, also after removal. */
+  get body(): B {
+    return this.owner
+  }
+
+  /** The age of the collider within its world. */
+  get serial(): number {
+    return this.age
   }
 
   /** False from the moment of removal on. */
@@ -328,3 +344,17 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
     }
   }
 }
+
+refuseAssignment(BodyHandle.prototype, {
+  name: 'a body keeps the name that it was added with',
+  serial: 'it is the age of the body',
+  colliders: 'attach() one, or remove() one',
+  alive: 'remove() takes the body out',
+})
+refuseAssignment(ColliderHandle.prototype, {
+  body: 'attach() another collider to that body, and remove() this one',
+  serial: 'it is the age of the collider',
+  index: 'it is the place among the colliders of its body',
+  alive: 'remove() takes the collider off its body',
+  tags: 'attach() a collider with these tags, and remove() this one',
+})

@@ -1,5 +1,7 @@
 /** Finds the name that was probably meant. Cold: used only when an error is being written. */
 
+import { KeenError, show } from './errors.ts'
+
 /** Edits (insert, delete, replace, swap of neighbours) that turn `a` into `b`: optimal string alignment. */
 export function editDistance(a: string, b: string): number {
   const width = b.length + 1
@@ -20,8 +22,18 @@ export function editDistance(a: string, b: string): number {
   return rows[rows.length - 1]
 }
 
+/** Checks what {@link nearestName} is given: it is public, and so may be given anything. */
+function checkNames(name: unknown, known: unknown): void {
+  if (typeof name === 'string' && Array.isArray(known) && known.every((each) => typeof each === 'string')) return
+  throw new KeenError(
+    'bad-argument',
+    `nearestName takes a name and a list of names, got ${show(name)} and ${show(known)}`,
+  )
+}
+
 /** The known name nearest to `name`, or null when none is near enough to be what was meant. */
 export function nearestName(name: string, known: readonly string[]): string | null {
+  checkNames(name, known)
   const wanted = name.toLowerCase().slice(0, 64)
   let best: string | null = null
   let bestCost = Math.max(2, Math.ceil(wanted.length / 3)) + 1

@@ -24,7 +24,8 @@ export class Tags<T extends string = string> {
   index(name: T): number {
     const index = this.all.indexOf(name)
     if (index >= 0) return index
-    throw new KeenError('unknown-tag', `no tag is called ${show(name)}; ${hint(String(name), this.all)}`)
+    if (typeof name !== 'string') throw new KeenError('unknown-tag', `a tag is named by a string, got ${show(name)}`)
+    throw new KeenError('unknown-tag', `no tag is called ${show(name)}; ${hint(name, this.all)}`)
   }
 
   /** The number of the set with these members. */

@@ -5,7 +5,7 @@
 
 import { LEAST_RATE, RATE } from './bounds.ts'
 import { REMOVED } from './causes.ts'
-import { list, oneOf, onlyFields, positive, record } from './checks.ts'
+import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './checks.ts'
 import { Decide, type DecidedPair, type DecideOptions, Hook } from './decide.ts'
 import { Dispatch } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
@@ -76,10 +76,6 @@ export abstract class WorldCore<
   V extends object,
 > implements WatchKeeper<B, C>
 {
-  /** Ticks a second. */
-  readonly rate: number
-  /** Seconds a tick. */
-  readonly dt: number
   /** The user's lengths to a metre. @internal */
   readonly unit: number
   /** @internal */ readonly population = new Population<B, C>()
@@ -88,6 +84,7 @@ export abstract class WorldCore<
   private table: Layers<K['layer']>
   private readonly names = new Map<string, B>()
   private readonly rooms: Rooms<B, C, V>
+  private readonly pace: number
   private ticks = 0
   private watchesMade = 0
   private stepping = false
@@ -112,8 +109,7 @@ export abstract class WorldCore<
     this.table = options.layers
     this.tags = new Tags(list(options.tags ?? [], "'tags' of a world") as readonly K['tag'][])
     this.unit = unit
-    this.rate = positive(options.rate ?? 60, "'rate' of a world", RATE, LEAST_RATE)
-    this.dt = 1 / this.rate
+    this.pace = positive(options.rate ?? 60, "'rate' of a world", RATE, LEAST_RATE)
     const { population, pairs } = this
     const matcher = new Matcher(population, this.tags)
     const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
@@ -137,6 +133,16 @@ export abstract class WorldCore<
       release: () => population.release(forget),
       forgetPair: (pair) => space.forgetPair(pair),
     }
+  }
+
+  /** Ticks a second. */
+  get rate(): number {
+    return this.pace
+  }
+
+  /** Seconds a tick. */
+  get dt(): number {
+    return 1 / this.pace
   }
 
   /** The layers with this world's own pair table. */
@@ -174,6 +180,7 @@ export abstract class WorldCore<
 
   /** The living body of that name, or null. */
   find(name: string): B | null {
+    if (typeof name !== 'string') throw new KeenError('bad-argument', `find takes a name, got ${show(name)}`)
     return this.names.get(name) ?? null
   }
 
@@ -490,11 +497,11 @@ export abstract class WorldCore<
   private layerSide(names: readonly string[], what: string): Side {
     if (names.length === 0) throw new KeenError('bad-argument', `${what} names no layer: it could never match`)
     for (const name of names) {
+      if (typeof name !== 'string') {
+        throw new KeenError('unknown-layer', `${what}: a layer is named by a string, got ${show(name)}`)
+      }
       if (this.table.has(name)) continue
-      throw new KeenError(
-        'unknown-layer',
-        `${what}: no layer is called ${show(name)}; ${hint(String(name), this.table.all)}`,
-      )
+      throw new KeenError('unknown-layer', `${what}: no layer is called ${show(name)}; ${hint(name, this.table.all)}`)
     }
     const bits = this.table.mask(...(names as K['layer'][])) | 0
     return { kind: LAYERS, bits, tag: -1, handle: null, slot: -1, text: names.join('+') }
@@ -508,3 +515,12 @@ export abstract class WorldCore<
     throw new KeenError('foreign-handle', `${what}: ${handle} belongs to another world`)
   }
 }
+
+refuseAssignment(WorldCore.prototype, {
+  rate: 'make a world with another rate',
+  dt: 'make a world with another rate',
+  layers: 'setPair() changes the pair table; layers are given when a world is made',
+  tick: 'step() counts it',
+  time: 'step() counts it',
+  stats: 'they are counted by the world',
+})

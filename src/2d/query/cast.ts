@@ -1,12 +1,12 @@
 /** The question "what does this moving shape meet?". */
 import { ANGLE } from '../../core/bounds.ts'
-import { callable, record as checkRecord, finite, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, finite, hitObject, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { CAST_DEPTH, CAST_SIZE, castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { INSIDE, MISS } from '../narrow/words.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2 } from './asked.ts'
-import { dropTinyMotion, type RayHit2, rayHit } from './ray.ts'
+import { dropTinyMotion, HIT_VECTORS, type RayHit2, rayHit } from './ray.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { castSeams } from './seams.ts'
 
@@ -31,7 +31,7 @@ export function castHit<K extends Kinds = never>(): CastHit2<K> {
   return { ...rayHit<K>(), depth: 0 }
 }
 
-const FIELDS = ['shape', 'from', 'to', 'angle', 'turn'] as const
+export const SHAPE_MOTION_FIELDS = ['shape', 'from', 'to', 'angle', 'turn'] as const
 const FIRST = 0
 const ALL = 1
 const ANY = 2
@@ -46,6 +46,7 @@ export class Shapecast<K extends Kinds> {
 
   /** The first hit on the way, or null. Of several at the same time the oldest collider. */
   first(motion: ShapeMotion2, filter?: Filter2<K>, out?: CastHit2<K>): CastHit2<K> | null {
+    hitObject(out, 'castHit', HIT_VECTORS)
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, FIRST)
@@ -204,7 +205,7 @@ export class Shapecast<K extends Kinds> {
 /** Checks a motion and writes it to the scratch. */
 function readMotion<K extends Kinds>(motion: ShapeMotion2, scratch: Scratch<K>): void {
   checkRecord(motion, 'a shape cast')
-  onlyFields(motion, FIELDS, 'a shape cast')
+  onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")
   const { asked, line, turning } = scratch

@@ -2,7 +2,7 @@
  * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, who
  * falls asleep and who wakes. The stages of `core/tick.ts` call it through `2d/space.ts`.
  */
-import { SPEED, SPIN } from '../../core/bounds.ts'
+import { SPEED } from '../../core/bounds.ts'
 import { PASS, SOLID } from '../../core/filter.ts'
 import { Islands } from '../../core/islands.ts'
 import { cosSin } from '../../core/maths.ts'
@@ -352,7 +352,7 @@ export class Motion {
     this.addContacts()
     solver.time[0] = this.dt
     solver.most[0] = SPEED * this.unit
-    solver.most[1] = SPIN
+    solver.most[1] = MOST_TURN / this.dt
     solver.run()
     this.readBack(moved)
     this.readImpulses(now)
@@ -446,14 +446,8 @@ export class Motion {
       const at = BODY * row.data[body]
       const { velocity, place, turn } = poses
       this.centreOf(body, centres, 0)
-      for (let k = 0; k < 2; k++) {
-        const value = bodies[at + k]
-        velocity.data[3 * body + k] = value > speedBound ? speedBound : value < -speedBound ? -speedBound : value
-      }
-      if (Math.abs(bodies[at]) >= speedBound || Math.abs(bodies[at + 1]) >= speedBound) poses.held++
-      const most = MOST_TURN / this.dt
-      const spin = bodies[at + 2]
-      velocity.data[3 * body + 2] = spin > most ? most : spin < -most ? -most : spin
+      for (let k = 0; k < 3; k++) velocity.data[3 * body + k] = bodies[at + k]
+      poses.holdSpeed(body, speedBound, MOST_TURN / this.dt)
       const turning = bodies[at + 5]
       turned[0] = turn.data[3 * body] + (turning > MOST_TURN ? MOST_TURN : turning < -MOST_TURN ? -MOST_TURN : turning)
       cosSin(turned, 0)

@@ -2,6 +2,7 @@
  * What moves far in one tick is followed along its way: where it would go through something solid it is stopped there, bounces,
  * and goes on with what is left of the tick. The legs of such a way are kept for the ledger.
  */
+import { SPEED } from '../../core/bounds.ts'
 import { SOLID } from '../../core/filter.ts'
 import { cosSin } from '../../core/maths.ts'
 import type { Pairs } from '../../core/pairs.ts'
@@ -414,6 +415,7 @@ export class Sweeper {
     velocity.data[3 * body] += px * inverse.data[3 * body]
     velocity.data[3 * body + 1] += py * inverse.data[3 * body + 1]
     velocity.data[3 * body + 2] += (rx * py - ry * px) * inverse.data[3 * body + 2]
+    this.poses.holdSpeed(body, SPEED * this.unit, Math.PI / this.dt)
   }
 
   /** From its pose at a time on, a body moves at its velocity for the rest of the tick. */

@@ -1,11 +1,11 @@
 /** The question "what does this moving shape meet?". */
-import { callable, record as checkRecord, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, hitObject, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { CAST_DEPTH, CAST_SIZE, INSIDE, MISS, TURN_BY, TURN_FROM, TURN_START } from '../narrow/words.ts'
 import { checkVec, type MutableVec3, ORIGIN, type Rotation, type Vec3 } from '../vector.ts'
 import type { Asked, AskingShape3 } from './asked.ts'
-import { finishLine, type RayHit3, rayHit } from './ray.ts'
+import { finishLine, HIT_VECTORS, type RayHit3, rayHit } from './ray.ts'
 import {
   type Desk,
   type Filter3,
@@ -40,7 +40,7 @@ export function castHit<K extends Kinds = never>(): CastHit3<K> {
   return { ...rayHit<K>(), depth: 0 }
 }
 
-const FIELDS = ['shape', 'from', 'to', 'rotation', 'turn'] as const
+export const SHAPE_MOTION_FIELDS = ['shape', 'from', 'to', 'rotation', 'turn'] as const
 const FIRST = 0
 const ALL = 1
 const ANY = 2
@@ -55,6 +55,7 @@ export class Shapecast<K extends Kinds> {
 
   /** The first hit on the way, or null. Of several at the same time the oldest collider. */
   first(motion: ShapeMotion3, filter?: Filter3<K>, out?: CastHit3<K>): CastHit3<K> | null {
+    hitObject(out, 'castHit', HIT_VECTORS)
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, FIRST)
@@ -188,7 +189,7 @@ export class Shapecast<K extends Kinds> {
 /** Checks a motion and writes it to the scratch. */
 function readMotion<K extends Kinds>(motion: ShapeMotion3, scratch: Scratch<K>): void {
   checkRecord(motion, 'a shape cast')
-  onlyFields(motion, FIELDS, 'a shape cast')
+  onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")
   writeMotion(motion, from, to, scratch.asked, scratch.line, scratch.turning)

@@ -1,6 +1,6 @@
 /** The question "what does this ray meet?". */
 import { COORDINATE } from '../../core/bounds.ts'
-import { callable, finite, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { callable, finite, hitObject, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { findSeams, putSeams } from '../../core/seamHits.ts'
@@ -49,6 +49,9 @@ export interface RayHit3<K extends Kinds> {
   /** Whether the back of the triangle was met. */
   back: boolean
 }
+
+/** The fields of a hit that hold vectors. */
+export const HIT_VECTORS = ['point', 'normal', 'barycentric'] as const
 
 /** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
 export function rayHit<K extends Kinds = never>(): RayHit3<K> {
@@ -115,6 +118,7 @@ export class Raycast<K extends Kinds> {
    * @param out a hit of {@link rayHit} to write into; then nothing is allocated
    */
   first(ray: Ray3, filter?: Filter3<K>, out?: RayHit3<K>): RayHit3<K> | null {
+    hitObject(out, 'rayHit', HIT_VECTORS)
     const { desk } = this
     const scratch = desk.take(filter)
     try {

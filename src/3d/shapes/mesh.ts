@@ -70,7 +70,9 @@ export function mesh(spec: MeshSpec): Mesh {
     throw new KeenError('bad-shape', `${what} a triangle, got ${corners}`)
   }
   for (let i = 0; i < positions.length; i++) {
-    if (!(Math.abs(positions[i]) <= COORDINATE)) finite(positions[i], `positions[${i}] of a mesh`, COORDINATE)
+    const value: unknown = positions[i]
+    const fits = typeof value === 'number' && value <= COORDINATE && value >= -COORDINATE
+    if (!fits) finite(value, `positions[${i}] of a mesh`, COORDINATE)
   }
   const weld = notNegative(spec.weld ?? 0, "'weld' of a mesh", SIZE)
   const welded = weldVertices(positions, weld)
