@@ -370,7 +370,10 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     return this.host.overlapsOf(this)
   }
 
-  /** Whom it touched in the last step: its solid pairs. By the age of `mine`, then of `other`. */
+  /**
+   * Whom it touched in the last step: its solid pairs. Of two that are not dynamic and that no watch or hook speaks of, whether
+   * they touch now. By the age of `mine`, then of `other`.
+   */
   touching(): Touch2<K>[] {
     this.use('touching')
     return this.host.touchesOf(this)

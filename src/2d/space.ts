@@ -81,14 +81,14 @@ export class Space2 implements Space<MutableVec2> {
   private readonly foreseen = (body: number): void => this.places.makeRoom(body, this.motion.way)
   /** Whether the tick has not moved anything yet. */
   private ahead = false
-  private readonly wanted: (a: number, b: number) => boolean
+  private readonly wanted: (a: number, b: number, response: number) => boolean
   private readonly reachOfTouch: number
   private readonly dt: number
   /** Lengths a second of coming together that are looked at twice. */
   private readonly least: number
 
   /**
-   * @param wanted whether any watch wants to hear of this sense pair
+   * @param wanted whether any watch or hook speaks of a pair
    * @param dt seconds a tick
    * @param unit the user's lengths to a metre
    * @param placed the shape of a collider, within its body
@@ -96,7 +96,7 @@ export class Space2 implements Space<MutableVec2> {
   constructor(
     population: People,
     pairs: Pairs,
-    wanted: (a: number, b: number) => boolean,
+    wanted: (a: number, b: number, response: number) => boolean,
     dt: number,
     unit: number,
     placed: (c: number) => PlacedShape,
@@ -146,6 +146,25 @@ export class Space2 implements Space<MutableVec2> {
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
     this.places.refresh()
+  }
+
+  /** The other colliders whose bounds are near those of one, and that its filter may let it meet; the oldest first. */
+  around(c: number): number[] {
+    const { found, stack, trees, geometry, planes, population } = this
+    const mask = population.filter.meet.data[c]
+    const near = new Set<number>()
+    found.clear()
+    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+      const endless = geometry.kindOf(piece) === PLANE
+      for (const tree of trees) {
+        if (endless) tree.all(mask, found, stack)
+        else tree.search(geometry.bounds.data, 4 * piece, mask, found, stack)
+      }
+    }
+    for (let i = 0; i < found.length; i++) near.add(geometry.ownerOf(found.data[i]))
+    for (let i = 0; i < planes.length; i++) near.add(geometry.ownerOf(planes.data[i]))
+    const { data } = population.serial
+    return [...near].sort((p, q) => data[p] - data[q])
   }
 
   /** Whether a ray runs along a piece; writes a graze record. */
@@ -247,7 +266,8 @@ export class Space2 implements Space<MutableVec2> {
       if (stale) {
         flags.data[pair] &= ~STALE
         response.data[pair] = filter.respond(one, other)
-        if (response.data[pair] === SENSE && !this.wanted(one, other)) pairs.doom(pair)
+        if (this.isSilent(response.data[pair], one, other) && !this.wanted(one, other, response.data[pair]))
+          pairs.doom(pair)
         if (before !== 0) pairs.list(pair)
       }
       if (this.motion.pressed.data[pair] === now) this.judgePressed(pair, before)
@@ -257,7 +277,7 @@ export class Space2 implements Space<MutableVec2> {
       if (pairs.asking) this.putToHooks(pair)
       if (verdict !== before) pairs.list(pair)
       else if (verdict === 0) {
-        if (this.isSwept(response.data[pair], one, other)) this.cross(pair, one, other)
+        if (response.data[pair] !== PASS && this.isSilent(response.data[pair], one, other)) this.cross(pair, one, other)
         if (response.data[pair] === PASS || this.gaps.fatApart(one, other)) pairs.doom(pair)
       }
     }
@@ -518,19 +538,28 @@ export class Space2 implements Space<MutableVec2> {
     return { x: sign * this.normal.data[2 * pair] + 0, y: sign * this.normal.data[2 * pair + 1] + 0 }
   }
 
+  /** Whether two are near enough to touch; writes their gap. */
+  touches(c: number, other: number, record: Float64Array): boolean {
+    this.look[0] = this.reachOfTouch
+    this.gaps.gapOf(c, other, this.look, record)
+    return record[DISTANCE] <= this.reachOfTouch
+  }
+
+  /** The unit normal of a gap record, turned by a sign. */
+  normalOf(record: Float64Array, sign: number): Vec2 {
+    return { x: sign * record[NORMAL] + 0, y: sign * record[NORMAL + 1] + 0 }
+  }
+
+  /** The place between the two nearest points of a gap record. */
+  middleOf(record: Float64Array): Vec2 {
+    const middle = (i: number): number => (record[POINT_A + i] + record[POINT_B + i]) / 2
+    return { x: middle(0), y: middle(1) }
+  }
+
   /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
   private timeOf(a: number, b: number, verdict: number, before: number): number {
     if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.reachOfTouch : 0, false)
     return this.path.meeting(a, b, before === SOLID ? 2 * this.reachOfTouch : 0, true)
-  }
-
-  /** Whether a pair that meets at neither end of a tick is followed on the way: a sense pair, or a solid one that nobody presses apart. */
-  private isSwept(response: number, a: number, b: number): boolean {
-    if (response === SENSE) return true
-    const { type, filter } = this.population
-    return (
-      response === SOLID && type.data[filter.body.data[a]] !== DYNAMIC && type.data[filter.body.data[b]] !== DYNAMIC
-    )
   }
 
   /**
@@ -574,7 +603,7 @@ export class Space2 implements Space<MutableVec2> {
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.reachOfTouch : this.reachOfTouch
     look[0] = reach
     // What did not meet is looked at as far as it may have come, in case it has passed through.
-    if (before === 0 && this.isSwept(response, a, b)) {
+    if (before === 0 && this.isSilent(response, a, b)) {
       this.path.approach(a, b, look)
       if (look[0] < reach) look[0] = reach
     }
@@ -592,21 +621,32 @@ export class Space2 implements Space<MutableVec2> {
     if (!geometry.wideApart(p, q)) this.consider(geometry.ownerOf(p), geometry.ownerOf(q))
   }
 
+  /** Whether a pair matters only to those who watch it: a sense pair, or a solid one that nobody presses apart. */
+  private isSilent(response: number, a: number, b: number): boolean {
+    return response === SENSE || !this.population.filter.isPressed(a, b)
+  }
+
+  /** The pair of two colliders, or -1. */
+  pairOf(c: number, other: number): number {
+    const { data } = this.population.serial
+    return data[c] < data[other] ? this.pairs.find(c, other) : this.pairs.find(other, c)
+  }
+
   /** Adds a pair that the filter and the watches let through, unless it is there. */
   private consider(c: number, other: number): void {
     const { pairs, population } = this
     const { filter, serial } = population
     const response = filter.respond(c, other)
     if (response === PASS) return
-    if (response === SENSE) {
+    const silent = this.isSilent(response, c, other)
+    if (silent) {
       const { at, watched } = filter
       if ((at.data[c] & watched.data[other]) === 0 || (at.data[other] & watched.data[c]) === 0) return
     }
-    const cOlder = serial.data[c] < serial.data[other]
-    const a = cOlder ? c : other
-    const b = cOlder ? other : c
-    if (pairs.find(a, b) >= 0) return
-    if (response === SENSE && !this.wanted(a, b)) return
+    if (this.pairOf(c, other) >= 0) return
+    const a = serial.data[c] < serial.data[other] ? c : other
+    const b = a === c ? other : c
+    if (silent && !this.wanted(a, b, response)) return
     pairs.add(a, b, response)
   }
 }

@@ -2,20 +2,19 @@
 import { ACCELERATION, ANGLE, DENSITY, FRICTION, LEAST_UNIT, RESTITUTION, SPEED, SPIN, UNIT } from '../core/bounds.ts'
 import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError } from '../core/errors.ts'
-import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
+import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds, KindsOf } from '../core/handle.ts'
 import type { LayerSet, Layers } from '../core/layers.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/population.ts'
-import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body2, checkDynamic, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
-import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE } from './narrow/words.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
-import { PLANE, refuseNoShape, type Shape2 } from './shapes/shape.ts'
+import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
 import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
@@ -155,8 +154,6 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   readonly nearest: Nearest<K>
   /** @internal */ readonly space: Space2
   private readonly gapRecord = new Float64Array(GAP_SIZE)
-  private readonly found = new IntList()
-  private readonly stack = new IntList()
 
   /** @internal */
   constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>) {
@@ -301,27 +298,14 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   /** @internal */
   overlapsOf(body: Body2<K>): Overlap2<K>[] {
     this.population.guardQuery()
-    const { space, population, found, stack, gapRecord } = this
-    const { filter } = population
+    const { space, population, gapRecord } = this
     const overlaps: Overlap2<K>[] = []
     space.refresh()
-    const { first, bounds } = space.geometry
     for (const mine of body.colliders) {
-      const c = mine.slot
-      const near = new Set<number>()
-      for (let piece = first.data[c]; piece >= 0; piece = space.geometry.after(piece)) {
-        found.clear()
-        for (const tree of space.trees) {
-          if (space.geometry.kindOf(piece) === PLANE) tree.all(filter.meet.data[c], found, stack)
-          else tree.search(bounds.data, 4 * piece, filter.meet.data[c], found, stack)
-        }
-        for (let i = 0; i < found.length; i++) near.add(space.geometry.ownerOf(found.data[i]))
-      }
-      for (let i = 0; i < space.planes.length; i++) near.add(space.geometry.ownerOf(space.planes.data[i]))
-      for (const d of [...near].sort((p, q) => population.serial.data[p] - population.serial.data[q])) {
-        const response = filter.respond(c, d)
-        if (response === 0) continue
-        space.gaps.gapOf(c, d, NO_REACH, gapRecord)
+      for (const d of space.around(mine.slot)) {
+        const response = population.filter.respond(mine.slot, d)
+        if (response === PASS) continue
+        space.gaps.gapOf(mine.slot, d, NO_REACH, gapRecord)
         if (gapRecord[DISTANCE] > 0) continue
         const other = population.colliderHandles[d]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
@@ -333,21 +317,38 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   /** @internal */
   touchesOf(body: Body2<K>): Touch2<K>[] {
     this.population.guardQuery()
-    const { pairs, population, space, gapRecord: record } = this
+    const { pairs, population, space, gapRecord } = this
+    const { filter, type } = population
     space.refresh()
     const touches: Touch2<K>[] = []
     for (const mine of body.colliders) {
+      const c = mine.slot
       const own: Touch2<K>[] = []
-      for (let edge = pairs.firstEdge(mine.slot); edge >= 0; edge = pairs.nextEdge(edge)) {
+      const push = (d: number, normal: Vec2, impulse: number): void => {
+        const other = population.colliderHandles[d]!
+        own.push({
+          mine,
+          other,
+          body: other.body,
+          response: 'solid',
+          point: space.middleOf(gapRecord),
+          normal,
+          impulse,
+        })
+      }
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
         const pair = edge >> 1
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
-        const other = population.colliderHandles[(isA ? pairs.b : pairs.a).data[pair]]!
-        space.gaps.gapOf(mine.slot, other.slot, ANY_REACH, record)
-        const point = { x: (record[POINT_A] + record[POINT_B]) / 2, y: (record[POINT_A + 1] + record[POINT_B + 1]) / 2 }
-        const normal = space.normalTowards(pair, isA)
-        const impulse = pairs.impulse.data[pair]
-        own.push({ mine, other, body: other.body, response: 'solid', point, normal, impulse })
+        const d = (isA ? pairs.b : pairs.a).data[pair]
+        space.gaps.gapOf(c, d, ANY_REACH, gapRecord)
+        push(d, space.normalTowards(pair, isA), pairs.impulse.data[pair])
+      }
+      // A pair that nobody presses apart is on the books only as long as somebody watches it.
+      const unpressed = type.data[body.slot] === DYNAMIC ? [] : space.around(c)
+      for (const d of unpressed) {
+        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || space.pairOf(c, d) >= 0) continue
+        if (space.touches(c, d, gapRecord)) push(d, space.normalOf(gapRecord, -1), 0)
       }
       touches.push(...own.sort((a, b) => a.other.serial - b.other.serial))
     }

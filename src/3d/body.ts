@@ -35,6 +35,8 @@ export interface Touch3<K extends Kinds> {
   readonly point: Vec3
   /** Unit normal towards this body. */
   readonly normal: Vec3
+  /** Newton seconds by which the two pressed in the last step: 0, as neither is dynamic. */
+  readonly impulse: number
 }
 
 const pose = new Float64Array(KEPT)
@@ -133,7 +135,14 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
    * @throws KeenError `bad-argument` for a body that is not kinematic
    */
   arriveAt(to: Vec3 | Pose3): void {
-    this.useMover('arriveAt')
+    this.change('arriveAt')
+    if (this.type !== 'kinematic') {
+      const how = 'teleport it, or make it kinematic'
+      throw new KeenError(
+        'bad-argument',
+        `arriveAt: ${this} is ${this.type}, and only a kinematic body can be sent: ${how}`,
+      )
+    }
     this.readTarget(to, 'arriveAt')
     this.host.space.poses.aim(this.slot, pose)
   }
@@ -150,7 +159,10 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     return this.host.overlapsOf(this)
   }
 
-  /** Whom it touched in the last step: its solid pairs. By the age of `mine`, then of `other`. */
+  /**
+   * Whom it touched in the last step: its solid pairs. Of two that are not dynamic and that no watch or hook speaks of, whether
+   * they touch now. By the age of `mine`, then of `other`.
+   */
   touching(): Touch3<K>[] {
     this.use('touching')
     return this.host.touchesOf(this)

@@ -2,6 +2,8 @@
  * The 3D side of a tick: poses of bodies, the trees, the search for candidate pairs and the verdicts on them. It answers
  * the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
  */
+
+import { KeenError } from '../core/errors.ts'
 import type { ContactPoint } from '../core/event.ts'
 import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from '../core/pairs.ts'
@@ -50,16 +52,22 @@ export class Space3 implements Space<MutableVec3> {
   private readonly look = new Float64Array(1)
   private readonly population: People
   private readonly pairs: Pairs
-  private readonly wanted: (a: number, b: number) => boolean
+  private readonly wanted: (a: number, b: number, response: number) => boolean
   private readonly reachOfTouch: number
   private readonly dt: number
 
   /**
-   * @param wanted whether any watch wants to hear of this sense pair
+   * @param wanted whether any watch or hook speaks of a pair
    * @param dt seconds a tick
    * @param unit the user's lengths to a metre
    */
-  constructor(population: People, pairs: Pairs, wanted: (a: number, b: number) => boolean, dt: number, unit: number) {
+  constructor(
+    population: People,
+    pairs: Pairs,
+    wanted: (a: number, b: number, response: number) => boolean,
+    dt: number,
+    unit: number,
+  ) {
     this.population = population
     this.pairs = pairs
     this.wanted = wanted
@@ -93,6 +101,25 @@ export class Space3 implements Space<MutableVec3> {
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
     this.places.refresh()
+  }
+
+  /** The other colliders whose bounds are near those of one, and that its filter may let it meet; the oldest first. */
+  around(c: number): number[] {
+    const { found, stack, trees, geometry, planes, population } = this
+    const mask = population.filter.meet.data[c]
+    const near = new Set<number>()
+    found.clear()
+    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+      const endless = geometry.kindOf(piece) === PLANE
+      for (const tree of trees) {
+        if (endless) tree.all(mask, found, stack)
+        else tree.search(geometry.bounds.data, 6 * piece, mask, found, stack)
+      }
+    }
+    for (let i = 0; i < found.length; i++) near.add(geometry.ownerOf(found.data[i]))
+    for (let i = 0; i < planes.length; i++) near.add(geometry.ownerOf(planes.data[i]))
+    const { data } = population.serial
+    return [...near].sort((p, q) => data[p] - data[q])
   }
 
   /** Whether a ray runs along a piece; writes a graze record. */
@@ -174,7 +201,8 @@ export class Space3 implements Space<MutableVec3> {
       if (stale) {
         flags.data[pair] &= ~STALE
         response.data[pair] = filter.respond(one, other)
-        if (response.data[pair] === SENSE && !this.wanted(one, other)) pairs.doom(pair)
+        if (this.isSilent(response.data[pair], one, other) && !this.wanted(one, other, response.data[pair]))
+          pairs.doom(pair)
         if (before !== 0) pairs.list(pair)
       }
       this.judge(pair)
@@ -211,6 +239,24 @@ export class Space3 implements Space<MutableVec3> {
       pairs.closing.data[pair] = Math.max(0, this.record[DISTANCE] / this.dt)
     }
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+  }
+
+  /** Whether two are near enough to touch; writes their gap. */
+  touches(c: number, other: number, record: Float64Array): boolean {
+    this.look[0] = this.reachOfTouch
+    this.gaps.gapOf(c, other, this.look, record)
+    return record[DISTANCE] <= this.reachOfTouch
+  }
+
+  /** The unit normal of a gap record, turned by a sign. */
+  normalOf(record: Float64Array, sign: number): Vec3 {
+    return { x: sign * record[NORMAL] + 0, y: sign * record[NORMAL + 1] + 0, z: sign * record[NORMAL + 2] + 0 }
+  }
+
+  /** The place between the two nearest points of a gap record. */
+  middleOf(record: Float64Array): Vec3 {
+    const middle = (i: number): number => (record[POINT_A + i] + record[POINT_B + i]) / 2
+    return { x: middle(0), y: middle(1), z: middle(2) }
   }
 
   /** When in the tick the gap passed the reach that decides: forwards for a begin, backwards for an end. */
@@ -285,21 +331,32 @@ export class Space3 implements Space<MutableVec3> {
     if (!geometry.wideApart(p, q)) this.consider(geometry.ownerOf(p), geometry.ownerOf(q))
   }
 
+  /** Whether a pair matters only to those who watch it: a sense pair, or a solid one that nobody presses apart. */
+  private isSilent(response: number, a: number, b: number): boolean {
+    return response === SENSE || !this.population.filter.isPressed(a, b)
+  }
+
+  /** The pair of two colliders, or -1. */
+  pairOf(c: number, other: number): number {
+    const { data } = this.population.serial
+    return data[c] < data[other] ? this.pairs.find(c, other) : this.pairs.find(other, c)
+  }
+
   /** Adds a pair that the filter and the watches let through, unless it is there. */
   private consider(c: number, other: number): void {
     const { pairs, population } = this
     const { filter, serial } = population
     const response = filter.respond(c, other)
     if (response === PASS) return
-    if (response === SENSE) {
+    const silent = this.isSilent(response, c, other)
+    if (silent) {
       const { at, watched } = filter
       if ((at.data[c] & watched.data[other]) === 0 || (at.data[other] & watched.data[c]) === 0) return
     }
-    const cOlder = serial.data[c] < serial.data[other]
-    const a = cOlder ? c : other
-    const b = cOlder ? other : c
-    if (pairs.find(a, b) >= 0) return
-    if (response === SENSE && !this.wanted(a, b)) return
+    if (this.pairOf(c, other) >= 0) return
+    const a = serial.data[c] < serial.data[other] ? c : other
+    const b = a === c ? other : c
+    if (silent && !this.wanted(a, b, response)) return
     pairs.add(a, b, response)
   }
 
@@ -432,5 +489,10 @@ export class Space3 implements Space<MutableVec3> {
     out.fill(0)
   }
 
-  writeSurface(): void {}
+  writeSurface(): void {
+    throw new KeenError(
+      'bad-argument',
+      "'friction', 'restitution' and 'surfaceSpeed' of a pair act on what is moved by forces, and in 3D nothing is yet: a hook of a 3D world can only answer",
+    )
+  }
 }

@@ -2,22 +2,20 @@
 import { LEAST_UNIT, SPEED, SPIN, UNIT } from '../core/bounds.ts'
 import { flag, list, oneOf, onlyFields, positive, record } from '../core/checks.ts'
 import { KeenError } from '../core/errors.ts'
-import { RESPONSE_NAMES, SOLID } from '../core/filter.ts'
+import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter.ts'
 import type { Kinds, KindsOf } from '../core/handle.ts'
 import type { LayerSet, Layers } from '../core/layers.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/population.ts'
-import { IntList } from '../core/table.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body3, type Overlap3, type Touch3 } from './body.ts'
 import { Collider3 } from './collider.ts'
-import { DISTANCE, GAP_SIZE, POINT_A, POINT_B } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE } from './narrow/words.ts'
 import { KEPT } from './poses.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
 import { refuseNoShape, type Shape3 } from './shapes/shape.ts'
-import { PLANE } from './shapes/words.ts'
 import { Space3 } from './space.ts'
 import {
   checkRotation,
@@ -116,8 +114,6 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   readonly nearest: Nearest<K>
   /** @internal */ readonly space: Space3
   private readonly gapRecord = new Float64Array(GAP_SIZE)
-  private readonly found = new IntList()
-  private readonly stack = new IntList()
   private readonly pose = new Float64Array(KEPT)
 
   /** @internal */
@@ -204,27 +200,14 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   /** @internal */
   overlapsOf(body: Body3<K>): Overlap3<K>[] {
     this.population.guardQuery()
-    const { space, population, found, stack, gapRecord } = this
-    const { filter } = population
+    const { space, population, gapRecord } = this
     const overlaps: Overlap3<K>[] = []
     space.refresh()
-    const { first, bounds } = space.geometry
     for (const mine of body.colliders) {
-      const c = mine.slot
-      const near = new Set<number>()
-      for (let piece = first.data[c]; piece >= 0; piece = space.geometry.after(piece)) {
-        found.clear()
-        for (const tree of space.trees) {
-          if (space.geometry.kindOf(piece) === PLANE) tree.all(filter.meet.data[c], found, stack)
-          else tree.search(bounds.data, 6 * piece, filter.meet.data[c], found, stack)
-        }
-        for (let i = 0; i < found.length; i++) near.add(space.geometry.ownerOf(found.data[i]))
-      }
-      for (let i = 0; i < space.planes.length; i++) near.add(space.geometry.ownerOf(space.planes.data[i]))
-      for (const d of [...near].sort((p, q) => population.serial.data[p] - population.serial.data[q])) {
-        const response = filter.respond(c, d)
-        if (response === 0) continue
-        space.gaps.gapOf(c, d, NO_REACH, gapRecord)
+      for (const d of space.around(mine.slot)) {
+        const response = population.filter.respond(mine.slot, d)
+        if (response === PASS) continue
+        space.gaps.gapOf(mine.slot, d, NO_REACH, gapRecord)
         if (gapRecord[DISTANCE] > 0) continue
         const other = population.colliderHandles[d]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
@@ -237,19 +220,37 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   touchesOf(body: Body3<K>): Touch3<K>[] {
     this.population.guardQuery()
     const { pairs, population, space, gapRecord } = this
+    const { filter, type } = population
     space.refresh()
     const touches: Touch3<K>[] = []
     for (const mine of body.colliders) {
+      const c = mine.slot
       const own: Touch3<K>[] = []
-      for (let edge = pairs.firstEdge(mine.slot); edge >= 0; edge = pairs.nextEdge(edge)) {
+      const push = (d: number, normal: Vec3, impulse: number): void => {
+        const other = population.colliderHandles[d]!
+        own.push({
+          mine,
+          other,
+          body: other.body,
+          response: 'solid',
+          point: space.middleOf(gapRecord),
+          normal,
+          impulse,
+        })
+      }
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
         const pair = edge >> 1
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
-        const other = population.colliderHandles[(isA ? pairs.b : pairs.a).data[pair]]!
-        space.gaps.gapOf(mine.slot, other.slot, ANY_REACH, gapRecord)
-        const middle = (i: number): number => (gapRecord[POINT_A + i] + gapRecord[POINT_B + i]) / 2
-        const point = { x: middle(0), y: middle(1), z: middle(2) }
-        own.push({ mine, other, body: other.body, response: 'solid', point, normal: space.normalTowards(pair, isA) })
+        const d = (isA ? pairs.b : pairs.a).data[pair]
+        space.gaps.gapOf(c, d, ANY_REACH, gapRecord)
+        push(d, space.normalTowards(pair, isA), pairs.impulse.data[pair])
+      }
+      // A pair that nobody presses apart is on the books only as long as somebody watches it.
+      const unpressed = type.data[body.slot] === DYNAMIC ? [] : space.around(c)
+      for (const d of unpressed) {
+        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || space.pairOf(c, d) >= 0) continue
+        if (space.touches(c, d, gapRecord)) push(d, space.normalOf(gapRecord, -1), 0)
       }
       touches.push(...own.sort((a, b) => a.other.serial - b.other.serial))
     }

@@ -7,6 +7,7 @@ import { finite, notNegative, oneOf, onlyFields, record } from './checks.ts'
 import type { Failure } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import { RESPONSE_NAMES, SENSE } from './filter.ts'
+import type { Watcher } from './interest.ts'
 import { RESPONSES, type Response } from './layers.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from './pairs.ts'
 import { DECIDING, type Population } from './population.ts'
@@ -27,7 +28,10 @@ export interface DecidedPair<B, C, V> {
   readonly normal: Readonly<V>
   /** How `a` moves as seen from `b`, in lengths a second. */
   readonly approach: Readonly<V>
-  /** The surfaces of the two together. What a hook sets here holds for this pair until they part. */
+  /**
+   * The surfaces of the two together. What a hook sets here holds for this pair until they part. In 3D, where nothing is moved by
+   * forces yet, they are 0 and setting one throws.
+   */
   friction: number
   restitution: number
   /** The speed at which the surfaces carry what lies on them, to the right of one who stands there. */
@@ -42,11 +46,14 @@ export interface DecideOptions {
 }
 
 /** A hook in force. */
-export class Hook<B, C, V> {
+export class Hook<B, C, V> implements Watcher {
   readonly key: string
   /** @internal */ readonly first: Side
   /** @internal */ readonly second: Side
   /** @internal */ readonly everyTick: boolean
+  /** @internal */ readonly id = 0
+  /** It is asked about pairs of both kinds. @internal */ readonly response = 0
+  /** @internal */ stamp = 0
   /** @internal */ readonly answer: (pair: DecidedPair<B, C, V>) => Response
   private readonly end: (hook: Hook<B, C, V>) => void
 

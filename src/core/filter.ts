@@ -37,6 +37,8 @@ export const DEAD = 1024
 export const RESHAPED_FLAG = 2048
 /** Its body became static, kinematic or dynamic since the last step. */
 export const RETYPED_FLAG = 4096
+/** On a dynamic body. */
+export const PRESSING = 8192
 
 export class Filter {
   readonly body: Column<Int32Array>
@@ -92,6 +94,11 @@ export class Filter {
   /** The response of two colliders now. */
   respond(a: number, b: number): number {
     return this.refused(a, b) || this.ignores(a, b) ? PASS : this.byMasks(a, b)
+  }
+
+  /** Whether two that are solid to each other are pressed apart: one of them is moved by forces. */
+  isPressed(a: number, b: number): boolean {
+    return ((this.flags.data[a] | this.flags.data[b]) & PRESSING) !== 0
   }
 
   /** What the words alone say. */

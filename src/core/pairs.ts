@@ -2,7 +2,7 @@
  * Candidate pairs of colliders: those whose bounds are near and whose filter lets them meet. A pair lives as long as
  * that holds and remembers what was established about it. `a` is always the older collider.
  */
-import { PASS, SOLID } from './filter.ts'
+import { type Filter, PASS, SOLID } from './filter.ts'
 import { type Column, IntList, PairMap, Table } from './table.ts'
 
 const NONE = -1
@@ -140,7 +140,7 @@ export class Pairs {
   }
 
   /** Empties the list of changed pairs and takes out the doomed: those that still hold nothing, now that all is booked. */
-  finish(): void {
+  finish(filter: Filter): void {
     const { changed, doomed, flags } = this
     for (let i = 0; i < changed.length; i++) flags.data[changed.data[i]] &= ~LISTED
     changed.clear()
@@ -148,7 +148,8 @@ export class Pairs {
       const pair = doomed.data[i]
       flags.data[pair] &= ~DOOMED
       // A hook may have let it touch after all.
-      if (this.firstLink.data[pair] === NONE && this.state.data[pair] !== SOLID) this.drop(pair)
+      const presses = this.state.data[pair] === SOLID && filter.isPressed(this.a.data[pair], this.b.data[pair])
+      if (this.firstLink.data[pair] === NONE && !presses) this.drop(pair)
     }
     doomed.clear()
   }

@@ -13,6 +13,7 @@ import {
   FRESH,
   HAND_SENSE,
   HAND_SOLID,
+  PRESSING,
   RESHAPED_FLAG,
   RETYPED_FLAG,
   SENSOR,
@@ -85,6 +86,7 @@ export class Population<B, C> {
     if (enabled) flags |= ENABLED
     if (sensor) flags |= SENSOR_FLAG
     if (this.type.data[body] === STATIC) flags |= FIXED
+    if (this.type.data[body] === DYNAMIC) flags |= PRESSING
     filter.flags.data[c] = flags
     this.nextCollider.data[c] = NONE
     this.fillWords(c, layers, bits)
@@ -151,7 +153,8 @@ export class Population<B, C> {
     const { flags } = this.filter
     this.type.data[body] = type
     for (let c = this.first(body); c >= 0; c = this.next(c)) {
-      flags.data[c] = (type === STATIC ? flags.data[c] | FIXED : flags.data[c] & ~FIXED) | RETYPED_FLAG
+      const kept = flags.data[c] & ~(FIXED | PRESSING)
+      flags.data[c] = kept | RETYPED_FLAG | (type === STATIC ? FIXED : type === DYNAMIC ? PRESSING : 0)
       this.touch(c)
     }
   }

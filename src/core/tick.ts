@@ -14,7 +14,7 @@ import {
   TELEPORTED_TO,
   UNIGNORED,
 } from './causes.ts'
-import type { Decide } from './decide.ts'
+import type { Decide, Hook } from './decide.ts'
 import type { Dispatch } from './dispatch.ts'
 import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, SOLID, WAS_ON } from './filter.ts'
 import type { Interest } from './interest.ts'
@@ -30,6 +30,10 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly population: Population<B, C>
   readonly pairs: Pairs
   readonly interest: Interest<Watch<B, C, V>, B, C>
+  /** What the decide hooks speak of. */
+  readonly asked: Interest<Hook<B, C, V>, B, C>
+  /** Whether any watch or hook speaks of a pair. */
+  wanted(a: number, b: number, response: number): boolean
   readonly matcher: Matcher<B, C>
   readonly ledger: Ledger<B, C, V>
   readonly decide: Decide<B, C, V>
@@ -38,6 +42,8 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly passes: Passes
   /** Watches made or stopped since the last step. */
   readonly freshWatches: Watch<B, C, V>[]
+  /** Hooks made since the last step. */
+  readonly freshHooks: Hook<B, C, V>[]
   watchesChanged: boolean
   /** A pair's slot is about to be used again. */
   forgetPair(pair: number): void
@@ -75,13 +81,16 @@ export function runTick<B extends object, C extends object, V extends object>(
 
 /** Changes of filters and watches since the last step: who is worth testing, and which pairs must be looked at again. */
 function refilter<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
-  const { population, pairs, interest, space } = rooms
+  const { population, pairs, interest, asked, space } = rooms
   const { watched } = population.filter
   const { changed } = population
-  if (rooms.watchesChanged) interest.rebuild()
+  if (rooms.watchesChanged) {
+    interest.rebuild()
+    asked.rebuild()
+  }
   for (let i = 0; i < changed.length; i++) {
     const c = changed.data[i]
-    watched.data[c] = interest.bitsOf(c)
+    watched.data[c] = interest.bitsOf(c) | asked.bitsOf(c)
     pairs.stale(c)
     space.refind(c)
     space.disturb(c)
@@ -91,14 +100,14 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
 
 /** After watches came or went: what each collider is worth testing against, and where to look for new pairs. */
 function lookForWatched<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
-  const { population, pairs, interest, space } = rooms
+  const { population, pairs, interest, asked, space } = rooms
   const { at, watched, flags } = population.filter
   rooms.watchesChanged = false
   pairs.staleAll()
   // What a new watch speaks of may stand next to each other for long: it is looked for from the more telling side.
   let layers = 0
   const tags: number[] = []
-  for (const watch of rooms.freshWatches) {
+  for (const watch of [...rooms.freshWatches, ...rooms.freshHooks]) {
     const side = watch.first.kind >= watch.second.kind ? watch.first : watch.second
     if (side.kind === STAR || side.kind === LAYERS) layers |= side.bits
     else if (side.kind === TAG) tags.push(side.tag)
@@ -106,7 +115,7 @@ function lookForWatched<B extends object, C extends object, V extends object>(ro
   }
   for (let c = 0; c < population.colliders.size; c++) {
     if ((flags.data[c] & ON) === 0) continue
-    watched.data[c] = interest.bitsOf(c)
+    watched.data[c] = interest.bitsOf(c) | asked.bitsOf(c)
     if ((at.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag))) space.refind(c)
   }
 }
@@ -122,7 +131,7 @@ function collidersOf(population: Population<object, object>, side: Side): number
 
 /** Books what changed between the last tick and this one. */
 function compare<B extends object, C extends object, V extends object>(
-  { population, pairs, interest, ledger, passes, freshWatches }: Rooms<B, C, V>,
+  { population, pairs, wanted, ledger, passes, freshWatches, freshHooks }: Rooms<B, C, V>,
   tick: number,
 ): void {
   const { changed, a, b, state, next, when, exit, flags } = pairs
@@ -146,11 +155,15 @@ function compare<B extends object, C extends object, V extends object>(
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]
     if (state.data[pair] !== 0) continue
-    if (response === PASS || (response === SENSE && !interest.any(a.data[pair], b.data[pair], SENSE))) pairs.doom(pair)
+    const one = a.data[pair]
+    const other = b.data[pair]
+    const silent = response === SENSE || !population.filter.isPressed(one, other)
+    if (response === PASS || (silent && !wanted(one, other, response))) pairs.doom(pair)
   }
-  pairs.finish()
+  pairs.finish(population.filter)
   for (const watch of freshWatches) watch.fresh = false
   freshWatches.length = 0
+  freshHooks.length = 0
 }
 
 /** Why the two of a pair began or ceased to meet in this tick: the first that applies, in the order of the list. */

@@ -11,7 +11,7 @@ import { Dispatch } from './dispatch.ts'
 import { KeenError, show } from './errors.ts'
 import type { WatchEvent } from './event.ts'
 import { type Explanation, explain } from './explain.ts'
-import { RESPONSE_NAMES, SENSE } from './filter.ts'
+import { RESPONSE_NAMES } from './filter.ts'
 import { BodyHandle, ColliderHandle, type Kinds } from './handle.ts'
 import { Interest } from './interest.ts'
 import { Layers, RESPONSES, type Response } from './layers.ts'
@@ -96,7 +96,7 @@ export abstract class WorldCore<
     makeSpace: (
       population: Population<B, C>,
       pairs: Pairs,
-      wanted: (a: number, b: number) => boolean,
+      wanted: (a: number, b: number, response: number) => boolean,
       dt: number,
     ) => Space<V>,
   ) {
@@ -113,7 +113,10 @@ export abstract class WorldCore<
     const { population, pairs } = this
     const matcher = new Matcher(population, this.tags)
     const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
-    const space = makeSpace(population, pairs, (a, b) => interest.any(a, b, SENSE), this.dt)
+    const asked = new Interest<Hook<B, C, V>, B, C>(population, matcher, this.tags)
+    const wanted = (a: number, b: number, response: number): boolean =>
+      interest.any(a, b, response) || asked.any(a, b, response)
+    const space = makeSpace(population, pairs, wanted, this.dt)
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
     const decide = new Decide<B, C, V>(population, pairs, matcher, space)
     const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
@@ -122,6 +125,8 @@ export abstract class WorldCore<
       population,
       pairs,
       interest,
+      asked,
+      wanted,
       matcher,
       ledger,
       decide,
@@ -129,6 +134,7 @@ export abstract class WorldCore<
       space,
       passes: new Passes(population.serial),
       freshWatches: [],
+      freshHooks: [],
       watchesChanged: false,
       release: () => population.release(forget),
       forgetPair: (pair) => space.forgetPair(pair),
@@ -338,9 +344,14 @@ export abstract class WorldCore<
       (ended) => {
         this.population.guard('stop')
         this.rooms.decide.remove(ended)
+        this.rooms.asked.watches.delete(ended)
+        this.rooms.watchesChanged = true
       },
     )
     this.rooms.decide.add(hook)
+    this.rooms.asked.watches.add(hook)
+    this.rooms.freshHooks.push(hook)
+    this.rooms.watchesChanged = true
     return hook
   }
 

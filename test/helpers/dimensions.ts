@@ -1,0 +1,58 @@
+/**
+ * Both dimensions under one set of names, for what is true of either: a test is written once, in the plane z = 0, where a box is
+ * tall along z and turns are about z. The 3D calls go by the types of the 2D ones.
+ */
+import type { AskingShape2 } from '../../src/2d/index.ts'
+import * as two from '../../src/2d/index.ts'
+import type { Vec3 } from '../../src/3d/index.ts'
+import * as three from '../../src/3d/index.ts'
+
+export interface Dimension {
+  readonly name: '2D' | '3D'
+  readonly createWorld: typeof two.createWorld
+  /** A sphere in 3D. */
+  readonly circle: (radius: number) => AskingShape2
+  /** In 3D as deep as the height of a house. */
+  readonly box: (width: number, height: number) => AskingShape2
+  /** How many points a contact of a flat side has: in 3D they are found where there are forces to share out. */
+  readonly pointsOfFace: number
+  /** A segment; in 3D a capsule too thin to see. */
+  readonly line: (a: two.Vec2, b: two.Vec2) => two.Shape2
+  readonly at: (x: number, y: number) => two.Vec2
+  /** A pose: at a place, turned by an angle; in 3D less than half a turn either way. */
+  readonly turned: (x: number, y: number, angle: number) => two.Pose2
+  /** A spin in radians a second. */
+  readonly spin: (speed: number) => number
+}
+
+const DEEP = 8
+const HAIR = 1e-9
+
+const flat: Dimension = {
+  name: '2D',
+  createWorld: two.createWorld,
+  circle: two.circle,
+  box: (width, height) => two.box(width, height),
+  pointsOfFace: 2,
+  line: two.segment,
+  at: (x, y) => ({ x, y }),
+  turned: (x, y, angle) => ({ at: { x, y }, angle }),
+  spin: (speed) => speed,
+}
+
+const space = {
+  name: '3D',
+  createWorld: three.createWorld,
+  circle: three.sphere,
+  box: (width: number, height: number) => three.box(width, height, DEEP),
+  pointsOfFace: 1,
+  line: (a: Vec3, b: Vec3) => three.capsule(a, b, HAIR),
+  at: (x: number, y: number) => ({ x, y, z: 0 }),
+  turned: (x: number, y: number, angle: number) => ({
+    at: { x, y, z: 0 },
+    rotation: three.rotationAbout({ x: 0, y: 0, z: 1 }, angle),
+  }),
+  spin: (speed: number) => ({ x: 0, y: 0, z: speed }),
+} as unknown as Dimension
+
+export const DIMENSIONS: readonly Dimension[] = [flat, space]
