@@ -350,7 +350,8 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
         if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || space.pairOf(c, d) >= 0) continue
         if (space.touches(c, d, gapRecord)) push(d, space.normalOf(gapRecord, -1), 0)
       }
-      touches.push(...own.sort((a, b) => a.other.serial - b.other.serial))
+      own.sort((a, b) => a.other.serial - b.other.serial)
+      for (const touch of own) touches.push(touch)
     }
     return touches
   }

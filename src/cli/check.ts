@@ -5,6 +5,9 @@ import { check, type Problem } from '../scene/index.ts'
 import { FAILED } from './failure.ts'
 import { loadModelsOf, readJson } from './files.ts'
 
+/** Problems that are printed at most. */
+const MOST = 50
+
 export function checkCommand(): Command {
   return new Command('check')
     .description(
@@ -27,10 +30,19 @@ export function checkCommand(): Command {
 
 function report(path: string, problems: readonly Problem[]): string {
   if (problems.length === 0) return `${pc.green('ok')}  ${path}: no problem found\n`
-  const lines = problems.map(({ level, code, place, message, cure }) => {
+  const lines = worst(problems).map(({ level, code, place, message, cure }) => {
     const colour = level === 'error' ? pc.red : level === 'warning' ? pc.yellow : pc.cyan
     return `${colour(level)}  ${pc.bold(place === '' ? 'the file' : place)}\n       ${message} ${pc.dim(`[${code}]`)}${cure === undefined ? '' : `\n       => ${cure}`}`
   })
   const count = problems.length === 1 ? '1 problem' : `${problems.length} problems`
-  return `${lines.join('\n')}\n\n${path}: ${count}\n`
+  const more = problems.length - lines.length
+  const rest = more > 0 ? `, ${more} of them not shown: --json lists all` : ''
+  return `${lines.join('\n')}\n\n${path}: ${count}${rest}\n`
+}
+
+/** As many as can be read, in the order of the file: errors before warnings before hints where there are more. */
+function worst(problems: readonly Problem[]): readonly Problem[] {
+  if (problems.length <= MOST) return problems
+  const of = (level: Problem['level']): Problem[] => problems.filter((problem) => problem.level === level)
+  return [...of('error'), ...of('warning'), ...of('hint')].slice(0, MOST)
 }

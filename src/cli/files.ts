@@ -1,8 +1,17 @@
 /** Reading scene files and writing results, with errors that name the file. */
-import { createWriteStream, mkdirSync, readFileSync, statSync, type WriteStream, writeFileSync } from 'node:fs'
-import { dirname, resolve } from 'node:path'
+import {
+  createWriteStream,
+  mkdirSync,
+  readFileSync,
+  realpathSync,
+  statSync,
+  type WriteStream,
+  writeFileSync,
+} from 'node:fs'
+import { dirname, resolve, sep } from 'node:path'
 import { KeenError } from '../core/index.ts'
-import { loadModels, type Models, readScene, type Scene } from '../scene/index.ts'
+import { BELOW } from '../gltf/index.ts'
+import { loadModels, type Models, modelFiles, readScene, type Scene } from '../scene/index.ts'
 import { Failure, reasonOf } from './failure.ts'
 
 /** The parsed JSON of a file; `-` is standard input. */
@@ -14,7 +23,8 @@ export function readJson(path: string): unknown {
     throw new Failure(`cannot read ${path}: ${reasonOf(error)}`)
   }
   try {
-    return JSON.parse(text)
+    // Editors of some systems put a byte order mark first.
+    return JSON.parse(text.startsWith('\uFEFF') ? text.slice(1) : text)
   } catch (error) {
     throw new Failure(`${path} is not JSON: ${(error as Error).message}`)
   }
@@ -33,21 +43,35 @@ export function loadScene(path: string): Scene {
 const MODEL_BYTES = 256e6
 
 /**
- * The models that a scene names, their places told from that of the scene file (from the working folder for standard input).
- * What cannot be read is told when the scene is checked or played.
+ * The models that a scene names, in the folder of the scene file or within it: in the working folder for standard input, which is
+ * said. What cannot be read is told when the scene is checked or played.
  */
 export function loadModelsOf(path: string, scene: unknown): Promise<Models> {
   const folder = path === '-' ? '.' : dirname(path)
+  if (path === '-' && modelFiles(scene).length > 0) {
+    process.stderr.write('note: standard input lies in no folder: its models are looked for in the working folder\n')
+  }
   return loadModels(scene, (file) => {
     try {
-      const place = resolve(folder, file)
-      const { size } = statSync(place)
-      if (size > MODEL_BYTES) throw new Error(`it has ${size} bytes, and at most ${MODEL_BYTES} are read`)
-      return readFileSync(place)
+      return readBelow(folder, file)
     } catch (error) {
       throw new Error(reasonOf(error))
     }
   })
+}
+
+/** The bytes of a file that must lie below a folder, links followed. */
+function readBelow(folder: string, file: string): Uint8Array {
+  if (!BELOW.test(file)) throw new Error("only files in the scene's folder or within it are read")
+  const root = realpathSync(folder)
+  const place = realpathSync(resolve(root, file))
+  if (!place.startsWith(root.endsWith(sep) ? root : root + sep)) {
+    throw new Error("it is a link that leads out of the scene's folder")
+  }
+  const facts = statSync(place)
+  if (!facts.isFile()) throw new Error('it is no file')
+  if (facts.size > MODEL_BYTES) throw new Error(`it has ${facts.size} bytes, and at most ${MODEL_BYTES} are read`)
+  return readFileSync(place)
 }
 
 /** Writes a whole file, making its folder when that is missing. */

@@ -167,8 +167,10 @@ interface Teller {
 }
 
 function table(player: ScenePlayer, print: (text: string) => void): Teller {
-  const names = [...player.scene.bodies.map((body) => body.name), ...(player.scene.rays ?? []).map((ray) => ray.name)]
-  return new EventTable(Math.max(0, ...names.map((name) => name.length)), print)
+  let longest = 0
+  for (const { name } of [...player.scene.bodies, ...(player.scene.rays ?? [])])
+    longest = Math.max(longest, name.length)
+  return new EventTable(longest, print)
 }
 
 function story(print: (text: string) => void): Teller {

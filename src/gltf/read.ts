@@ -3,6 +3,7 @@ import type { Document, JSONDocument, Primitive, Node as SceneNode } from '@gltf
 import { onlyFields, record } from '../core/checks.ts'
 import { KeenError, show } from '../core/errors.ts'
 import { type Form, LIMITS, type ModelLimits, readForm, refuse } from './form.ts'
+import { isBeside } from './place.ts'
 
 /** The triangles of one node, where the file has them: in metres, scale and rotation of all nodes above baked in. */
 export interface ModelNode {
@@ -141,17 +142,6 @@ async function gather(
     resources[name] = Uint8Array.from(bytes.subarray(0, buffer.byteLength))
   }
   return resources
-}
-
-/** Whether a buffer's place is a file in the folder of the model, or in one within it. */
-function isBeside(uri: string): boolean {
-  let path: string
-  try {
-    path = decodeURIComponent(uri)
-  } catch {
-    return false
-  }
-  return path !== '' && !/^[a-z][a-z0-9+.-]*:|^[/\\]|\\|\0/i.test(path) && !path.split('/').includes('..')
 }
 
 function dataBytes(uri: string, i: number): Uint8Array {

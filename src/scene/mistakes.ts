@@ -25,15 +25,6 @@ export interface Part {
   readonly path: Path
 }
 
-/** A straight way of a body's origin. */
-export interface Leg<V> {
-  readonly from: V
-  readonly by: V
-  /** Metres and seconds of the whole way. */
-  readonly length: number
-  readonly seconds: number
-}
-
 /** What is asked of the world before its first tick. */
 interface Standing<C> {
   readonly body: { readonly name: string | null; readonly type: string }
@@ -54,29 +45,42 @@ export interface State {
   readonly meet: number
 }
 
+/** The states of bodies of one type that are filtered alike: what meets one of them meets all of other bodies. */
+interface Kind {
+  /** The first. */
+  readonly of: State
+  /** The first of another body. */
+  readonly another: State | null
+}
+
 export type Path = readonly PropertyKey[]
 
+type Action = NonNullable<Scene['actions']>[number]
+
 /** Finds the mistakes that both dimensions know; a dimension adds its geometry and its own. */
-export abstract class Finder<V, C> {
+export abstract class Finder<C> {
   private readonly scene: Scene
   private readonly layers: Layers
   protected states: readonly State[] = []
+  /** The states of each body, by its name. */
+  protected byBody = new Map<string, State[]>()
+  private kinds: readonly Kind[] = []
+  private byTag = new Map<string, State[]>()
+  /** The layers that somebody is on at some time. */
+  private used = 0
+  /** The actions on each body, by its name. */
+  private readonly actionsOn: ReadonlyMap<string, readonly Action[]>
   private readonly problems: Problem[] = []
 
   constructor(scene: Scene) {
     this.scene = scene
     const { names, otherwise, pairs } = scene.layers
     this.layers = defineLayers(names, { otherwise, pairs })
+    this.actionsOn = grouped<Action>(scene.actions ?? [], (action) => [action.body])
   }
 
   /** The colliders of a body in the order of the world's. */
   protected abstract parts(index: number): readonly Part[]
-  /** The straight ways of a body's origin over the whole scene. */
-  protected abstract legs(index: number): readonly Leg<V>[]
-  /** The least extent of a collider's shape: what a motion has to bridge in one tick to pass it. */
-  protected abstract thickness(state: State): number
-  /** Whether a leg leads through a collider. */
-  protected abstract crosses(leg: Leg<V>, state: State): boolean
   /** Who overlaps whom before the first tick, solid to each other: each pair of bodies once, by the age of the younger. */
   protected abstract standing(): Iterable<Standing<C> & { readonly name: string }>
   /** What only bodies of this dimension do wrong. */
@@ -86,6 +90,10 @@ export abstract class Finder<V, C> {
     this.states = this.scene.bodies.flatMap((body, bodyIndex) =>
       this.parts(bodyIndex).flatMap((part, index) => this.statesOf(body, bodyIndex, part, index)),
     )
+    this.byBody = grouped(this.states, (state) => [state.body.name])
+    this.byTag = grouped(this.states, (state) => state.part.spec.tags ?? [])
+    this.kinds = kindsOf(this.states)
+    for (const state of this.states) this.used |= state.at
     this.pairRows()
     for (const [index, body] of this.scene.bodies.entries()) this.body(body, index)
     this.startOverlaps()
@@ -110,16 +118,15 @@ export abstract class Finder<V, C> {
       const sensor = spec.sensor === true || (solid === 0 && sense !== 0)
       return { body, bodyIndex, part, index, at, press: sensor ? 0 : solid, meet: solid | sense }
     }
-    const later = (this.scene.actions ?? []).flatMap((action) => {
-      const meant = action.do === 'layer' && action.body === body.name
-      return meant && (action.collider === undefined || action.collider === index) ? [state(action.layer, false)] : []
+    const later = (this.actionsOn.get(body.name) ?? []).flatMap((action) => {
+      if (action.do !== 'layer') return []
+      return action.collider === undefined || action.collider === index ? [state(action.layer, false)] : []
     })
     return [state(spec.layer, true), ...later]
   }
 
   private occupied(layer: string): boolean {
-    const bit = this.layers.bit(layer)
-    return this.states.some((state) => (state.at & bit) !== 0)
+    return (this.used & this.layers.bit(layer)) !== 0
   }
 
   /** Says so when nobody is ever on a layer that a set names. */
@@ -180,19 +187,17 @@ export abstract class Finder<V, C> {
     }
     this.oneSided(body, index)
     this.ownMistakes(body, index)
-    if (body.type === 'kinematic') {
-      this.motion(body, index)
-      this.speed(body, index)
-    }
+    if (body.type === 'kinematic') this.motion(body, index)
   }
 
   /** Words by hand that want to meet somebody who does not want to meet them. */
   private oneSided(body: SceneBody, index: number): void {
     for (const [at, { spec, path }] of this.parts(index).entries()) {
       if (spec.solid === undefined && spec.sense === undefined) continue
-      const own = this.states.find((state) => state.body === body && state.index === at)!
-      for (const other of this.states) {
-        if (other.body === body || respond(own, other) !== PASS) continue
+      const own = this.byBody.get(body.name)!.find((state) => state.index === at)!
+      for (const kind of this.kinds) {
+        const other = kind.of.body === body ? kind.another : kind.of
+        if (other === null || respond(own, other) !== PASS) continue
         if ((other.at & own.meet) === 0 || (own.at & other.meet) !== 0) continue
         const field = spec.solid !== undefined ? 'solid' : 'sense'
         const layer = this.layers.names((other.at & own.meet) >>> 0)[0]
@@ -213,11 +218,11 @@ export abstract class Finder<V, C> {
     const moves =
       body.path !== undefined ||
       [body.velocity ?? 0, body.spin ?? 0].flat().some((value) => value !== 0) ||
-      (this.scene.actions ?? []).some((action) => action.body === body.name && action.do === 'teleport')
+      (this.actionsOn.get(body.name) ?? []).some((action) => action.do === 'teleport')
     if (moves) return
-    const own = this.states.filter((state) => state.body === body)
-    const needed = this.states.some(
-      (other) => other.body.type === 'static' && own.some((state) => respond(state, other) !== PASS),
+    const own = this.byBody.get(body.name) ?? []
+    const needed = this.kinds.some(
+      ({ of: other }) => other.body.type === 'static' && own.some((state) => respond(state, other) !== PASS),
     )
     if (needed || own.length === 0) return
     this.add(
@@ -229,43 +234,17 @@ export abstract class Finder<V, C> {
     )
   }
 
-  /** A motion so fast that the body is before an obstacle in one tick and behind it in the next. */
-  private speed(body: SceneBody, index: number): void {
-    const legs = this.legs(index)
-    const rate = this.scene.rate ?? 60
-    for (const state of this.states) {
-      if (state.body !== body) continue
-      const own = this.thickness(state)
-      for (const other of this.states) {
-        if (other.body.type !== 'static' || respond(state, other) !== SOLID) continue
-        const thin = this.thickness(other)
-        for (const leg of legs) {
-          const step = leg.length / (leg.seconds * rate)
-          if (own + thin >= step || !this.crosses(leg, other)) continue
-          this.add(
-            'warning',
-            'too-fast',
-            ['bodies', index, body.path === undefined ? 'velocity' : 'path'],
-            `${JSON.stringify(body.name)} moves ${tidy(step)} m a tick, and can pass ${JSON.stringify(other.body.name)} (${tidy(thin)} m thick) without touching it: solid pairs of kinematic bodies are not swept`,
-            `move it slower, raise 'rate', or make the obstacle thicker`,
-          )
-          return
-        }
-      }
-    }
-  }
-
   private startOverlaps(): void {
-    const names = this.scene.bodies.map((body) => body.name)
+    const indexes = new Map(this.scene.bodies.map((body, index) => [body.name, index]))
     const told = new Set<string>()
     for (const { name, body, mine, other, depth } of this.standing()) {
       if (depth < TOUCHING || told.has(name)) continue
       told.add(name)
-      const type = this.scene.bodies[names.indexOf(name)].type
+      const type = this.scene.bodies[indexes.get(name)!].type
       this.add(
         'hint',
         'start-overlap',
-        ['bodies', names.indexOf(body.name!)],
+        ['bodies', indexes.get(body.name!)!],
         `starts ${Number(depth.toPrecision(2))} m deep within ${JSON.stringify(name)} (colliders ${other.index} and ${mine.index}), and the two are solid to each other${
           type === 'dynamic' || body.type === 'dynamic' ? ': they will be pushed apart' : ''
         }`,
@@ -340,28 +319,30 @@ export abstract class Finder<V, C> {
         if (typeof value === 'string' || Array.isArray(value)) empty = this.empty(value, [...path, side]) || empty
       }
       if (empty) continue
-      const a = this.states.filter((state) => this.matches(watch.a, state))
-      const b = this.states.filter((state) => this.matches(watch.b, state))
-      let fixed = 0
+      const a = this.matching(watch.a)
+      const b = this.matching(watch.b)
+      let someStatic = false
+      let pressed = false
       let strongest: number = PASS
-      let pairs = 0
       let example: readonly [State, State] | null = null
-      for (const one of a) {
-        for (const other of b) {
-          if (one.body === other.body) continue
-          pairs++
-          if (one.body.type === 'static' && other.body.type === 'static') fixed++
-          else {
-            example ??= [one, other]
-            strongest = Math.max(
-              strongest,
-              watch.response === undefined ? respond(one, other) : this.narrow(watch.response, one, other),
-            )
+      for (const [one, other] of meetings(a, b)) {
+        if (one.body.type === 'static' && other.body.type === 'static') someStatic = true
+        else {
+          example ??= [one, other]
+          if (respond(one, other) === SOLID) {
+            pressed ||= one.body.type === 'dynamic' || other.body.type === 'dynamic'
           }
+          strongest = Math.max(
+            strongest,
+            watch.response === undefined ? respond(one, other) : this.narrow(watch.response, one, other),
+          )
         }
       }
-      if (strongest !== PASS) continue
-      if (pairs > 0 && fixed === pairs) {
+      if (strongest !== PASS) {
+        if (watch.over !== undefined && 'impulse' in watch.over && !pressed) this.noForces(path)
+        continue
+      }
+      if (someStatic && example === null) {
         this.add(
           'warning',
           'both-static',
@@ -372,7 +353,7 @@ export abstract class Finder<V, C> {
         continue
       }
       const why =
-        pairs === 0
+        example === null
           ? a.length === 0 || b.length === 0
             ? `nobody matches side ${a.length === 0 ? 'a' : 'b'}`
             : 'all that match are of one body'
@@ -389,6 +370,16 @@ export abstract class Finder<V, C> {
     }
   }
 
+  private noForces(path: Path): void {
+    this.add(
+      'warning',
+      'never-matches',
+      [...path, 'over'],
+      'no impact comes: of the solid pairs that it speaks of none has a dynamic body, and without one nothing presses',
+      "wait for a closing speed: 'over': { speed }, or make one side dynamic (2D)",
+    )
+  }
+
   private narrow(response: 'solid' | 'sense', one: State, other: State): number {
     return RESPONSE_NAMES[respond(one, other)] === response ? SENSE : PASS
   }
@@ -400,13 +391,52 @@ export abstract class Finder<V, C> {
     return `add a row to layers.pairs, as ${JSON.stringify([one, other, 'sense'])}`
   }
 
-  private matches(side: SceneSide, state: State): boolean {
-    if (side === '*') return true
+  /** The kinds that a side of a watch speaks of. */
+  private matching(side: SceneSide): readonly Kind[] {
+    if (side === '*') return this.kinds
     if (typeof side === 'string' || Array.isArray(side)) {
-      return (state.at & this.layers.mask(...listOf(side))) !== 0
+      const mask = this.layers.mask(...listOf(side))
+      return this.kinds.filter((kind) => (kind.of.at & mask) !== 0)
     }
-    if ('tag' in side) return state.part.spec.tags?.includes(side.tag) === true
-    return side.body === state.body.name && (side.collider === undefined || side.collider === state.index)
+    if ('tag' in side) return kindsOf(this.byTag.get(side.tag) ?? [])
+    const own = this.byBody.get(side.body) ?? []
+    return kindsOf(own.filter((state) => side.collider === undefined || side.collider === state.index))
+  }
+}
+
+/** Things by what they are found under, each in their order. */
+function grouped<T>(all: readonly T[], keys: (each: T) => readonly string[]): Map<string, T[]> {
+  const groups = new Map<string, T[]>()
+  for (const each of all) {
+    for (const key of keys(each)) {
+      const group = groups.get(key)
+      if (group === undefined) groups.set(key, [each])
+      else group.push(each)
+    }
+  }
+  return groups
+}
+
+/** The kinds of these states, in the order in which each first comes. */
+function kindsOf(states: readonly State[]): Kind[] {
+  const kinds = new Map<string, { of: State; another: State | null }>()
+  for (const state of states) {
+    const key = [state.body.type, state.at, state.press, state.meet].join()
+    const kind = kinds.get(key)
+    if (kind === undefined) kinds.set(key, { of: state, another: null })
+    else if (kind.another === null && kind.of.body !== state.body) kind.another = state
+  }
+  return [...kinds.values()]
+}
+
+/** For each kind of one side and each of the other, two that are of different bodies, where there are such. */
+function* meetings(a: readonly Kind[], b: readonly Kind[]): Generator<readonly [State, State]> {
+  for (const one of a) {
+    for (const other of b) {
+      if (one.of.body !== other.of.body) yield [one.of, other.of]
+      else if (other.another !== null) yield [one.of, other.another]
+      else if (one.another !== null) yield [one.another, other.of]
+    }
   }
 }
 
@@ -417,8 +447,4 @@ function listOf(set: string | readonly string[]): readonly string[] {
 export function respond(a: State, b: State): number {
   if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static')) return PASS
   return masks(a.at, a.press, a.meet, b.at, b.press, b.meet)
-}
-
-function tidy(metres: number): number {
-  return Number(metres.toPrecision(3))
 }

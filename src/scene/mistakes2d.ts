@@ -1,19 +1,18 @@
 /** Mistakes of a scene of the plane: its geometry, and what only bodies that fall do wrong. */
-import { type AskingShape2, type Collider2, distance, type Pose2, type Vec2 } from '../2d/index.ts'
+import { type AskingShape2, type Collider2, distance, type Pose2 } from '../2d/index.ts'
 import { SOLID } from '../core/filter.ts'
 import { cosSin } from '../core/maths.ts'
-import { Finder, type Leg, type Part, respond, type State } from './mistakes.ts'
+import { Finder, type Part, respond, type State } from './mistakes.ts'
 import { type SceneKinds2, ScenePlayer2 } from './play2d.ts'
 import type { SceneBody } from './schema.ts'
 import type { Scene2, SceneBody2 } from './schema2d.ts'
-import { sceneShape2, vector2 } from './shapes2d.ts'
 
 type Made = Collider2<SceneKinds2>
 
 /** Metres that a fall is followed. */
 const FALL = 1e4
 
-export class Finder2 extends Finder<Vec2, Made> {
+export class Finder2 extends Finder<Made> {
   private readonly plane: Scene2
   /** The scene before its first tick. */
   private readonly player: ScenePlayer2
@@ -26,39 +25,6 @@ export class Finder2 extends Finder<Vec2, Made> {
 
   protected parts(index: number): Part[] {
     return (this.plane.bodies[index].colliders ?? []).map((spec, at) => ({ spec, path: ['colliders', at] }))
-  }
-
-  protected legs(index: number): Leg<Vec2>[] {
-    const body = this.plane.bodies[index]
-    const leg = (from: Vec2, by: Vec2, seconds: number): Leg<Vec2> => ({
-      from,
-      by,
-      seconds,
-      length: Math.hypot(by.x, by.y),
-    })
-    if (body.path === undefined) {
-      const [x, y] = body.velocity ?? [0, 0]
-      const seconds = this.player.ticks / this.player.world.rate
-      return [leg(vector2(body.at ?? [0, 0]), { x: x * seconds, y: y * seconds }, seconds)]
-    }
-    return body.path.points.slice(1).map((point, at) => {
-      const before = body.path!.points[at]
-      const by = { x: point.at[0] - before.at[0], y: point.at[1] - before.at[1] }
-      return leg(vector2(before.at), by, point.time - before.time)
-    })
-  }
-
-  protected thickness({ bodyIndex, index }: State): number {
-    const { shape } = this.plane.bodies[bodyIndex].colliders![index]
-    if (shape.kind === 'polyline' || shape.kind === 'segment') return 0
-    const { min, max } = sceneShape2(shape).bounds
-    return Math.min(max.x - min.x, max.y - min.y)
-  }
-
-  protected crosses({ from, by }: Leg<Vec2>, { body, index }: State): boolean {
-    const { world } = this.player
-    const target = world.find(body.name)!.colliders[index]
-    return world.raycast.any({ from, by }, { where: (collider) => collider === target })
   }
 
   protected *standing() {
@@ -124,7 +90,7 @@ export class Finder2 extends Finder<Vec2, Made> {
 
   private isSolid(one: Made, other: Made): boolean {
     const find = (each: Made): State | undefined =>
-      this.states.find((state) => state.body.name === each.body.name && state.index === each.index)
+      this.byBody.get(each.body.name!)?.find((state) => state.index === each.index)
     const a = find(one)
     const b = find(other)
     return a !== undefined && b !== undefined && respond(a, b) === SOLID

@@ -1,15 +1,14 @@
-/** Mistakes of a scene of space: its geometry. */
-import { type Collider3, distance, type Pose3, rotated, type Shape3, type Vec3 } from '../3d/index.ts'
+/** Mistakes of a 3D scene: its geometry. */
+import { type Collider3, distance, type Pose3, rotated } from '../3d/index.ts'
 import { multiply } from '../3d/vector.ts'
-import { Finder, type Leg, type Part, type State } from './mistakes.ts'
+import { Finder, type Part } from './mistakes.ts'
 import { type Models, modelParts } from './models.ts'
 import { type SceneKinds3, ScenePlayer3 } from './play3d.ts'
 import type { Scene3 } from './schema3d.ts'
-import { vector3 } from './shapes3d.ts'
 
 type Made = Collider3<SceneKinds3>
 
-export class Finder3 extends Finder<Vec3, Made> {
+export class Finder3 extends Finder<Made> {
   private readonly space: Scene3
   private readonly models: Models
   /** The scene before its first tick. */
@@ -34,38 +33,6 @@ export class Finder3 extends Finder<Vec3, Made> {
     ]
   }
 
-  protected legs(index: number): Leg<Vec3>[] {
-    const body = this.space.bodies[index]
-    const leg = (from: Vec3, by: Vec3, seconds: number): Leg<Vec3> => ({
-      from,
-      by,
-      seconds,
-      length: Math.hypot(by.x, by.y, by.z),
-    })
-    if (body.path === undefined) {
-      const { x, y, z } = vector3(body.velocity ?? [0, 0, 0])
-      const seconds = this.player.ticks / this.player.world.rate
-      return [leg(vector3(body.at ?? [0, 0, 0]), { x: x * seconds, y: y * seconds, z: z * seconds }, seconds)]
-    }
-    return body.path.points.slice(1).map((point, at) => {
-      const before = body.path!.points[at]
-      const [x, y, z] = point.at.map((value, axis) => value - before.at[axis])
-      return leg(vector3(before.at), { x, y, z }, point.time - before.time)
-    })
-  }
-
-  protected thickness(state: State): number {
-    const { shape } = this.made(state)
-    if (isSurface(shape)) return 0
-    const { min, max } = shape.bounds
-    return Math.min(max.x - min.x, max.y - min.y, max.z - min.z)
-  }
-
-  protected crosses({ from, by }: Leg<Vec3>, state: State): boolean {
-    const target = this.made(state)
-    return this.player.world.raycast.any({ from, by }, { where: (collider) => collider === target })
-  }
-
   protected *standing() {
     for (const body of this.player.world.bodies()) {
       for (const { mine, other, body: met, response } of body.overlapping()) {
@@ -76,14 +43,6 @@ export class Finder3 extends Finder<Vec3, Made> {
   }
 
   protected ownMistakes(): void {}
-
-  private made({ body, index }: State): Made {
-    return this.player.world.find(body.name)!.colliders[index]
-  }
-}
-
-function isSurface(shape: Shape3): boolean {
-  return shape.kind === 'mesh' || shape.kind === 'heightfield'
 }
 
 /** Where a collider is in the world. */

@@ -1,5 +1,6 @@
 /** The scene of space: the form of its shapes, models, bodies, actions and rays. */
 import { z } from 'zod'
+import { BELOW } from '../gltf/index.ts'
 import { CARRIED, filtering, finite, head, name, plainActions, rayFilter, rounding, seconds, size } from './parts.ts'
 
 const MOST_POINTS = 1_000_000
@@ -91,7 +92,12 @@ const nodeRule = z.strictObject({
 
 const model = z
   .strictObject({
-    file: z.string().min(1).max(1000).describe('a .glb or .gltf file, its place told from that of the scene file'),
+    file: z
+      .string()
+      .min(1)
+      .max(1000)
+      .regex(BELOW, "must lie in the scene's own folder or in one within it: no '..', no root, no drive, no scheme")
+      .describe("a .glb or .gltf file in the scene's own folder or in one within it, its place told from there"),
     nodes: z.array(nodeRule).min(1).describe('each node becomes what the first rule that fits its name says'),
   })
   .describe('colliders from a glTF 2.0 file, after those of `colliders`; scale and mirroring are baked in')

@@ -1,7 +1,16 @@
 /** The command as real processes: what a user types, what comes back, and with which exit code. */
 import assert from 'node:assert/strict'
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { after, test } from 'node:test'
@@ -310,6 +319,93 @@ test('files that cannot be read or written: one sentence, exit 1, no stack', () 
     assert.doesNotMatch(err, /\n\s+at /)
   }
   assert.ok(!existsSync(join(root, 'package.json', 'x')))
+})
+
+test('the files of a scene lie in its folder, and are files', () => {
+  const inner = join(folder, 'scene')
+  mkdirSync(inner)
+  const secret = join(folder, 'secret.glb')
+  writeFileSync(secret, 'the keys of the dock')
+  symlinkSync(secret, join(inner, 'link.glb'))
+  mkdirSync(join(inner, 'folder.glb'))
+  copyFileSync(join(root, 'scenes/sea-rocks.glb'), join(inner, 'rocks.glb'))
+  const scene = (file: string): string =>
+    JSON.stringify({
+      format: 'keen-sentry-scene',
+      version: 1,
+      name: 'Rocks',
+      dimension: '3d',
+      ticks: 1,
+      layers: { names: ['rock'] },
+      bodies: [
+        { name: 'rocks', type: 'static', model: { file, nodes: [{ name: '*', shape: 'mesh', layer: 'rock' }] } },
+      ],
+    })
+  const path = join(inner, 'scene.json')
+  const cases: [string, RegExp][] = [
+    ['../secret.glb', /must lie in the scene's own folder/],
+    ['below/../../secret.glb', /must lie in the scene's own folder/],
+    [secret, /must lie in the scene's own folder/],
+    ['/dev/zero', /must lie in the scene's own folder/],
+    ['file:rocks.glb', /must lie in the scene's own folder/],
+    ['C:rocks.glb', /must lie in the scene's own folder/],
+    ['..\\secret.glb', /must lie in the scene's own folder/],
+    ['link.glb', /a link that leads out of the scene's folder/],
+    ['folder.glb', /it is no file/],
+    ['none.glb', /there is no such file/],
+  ]
+  if (process.platform !== 'win32' && spawnSync('mkfifo', [join(inner, 'pipe.glb')]).status === 0) {
+    cases.push(['pipe.glb', /it is no file/])
+  }
+  for (const [file, expected] of cases) {
+    writeFileSync(path, scene(file))
+    const { code, out } = keen('check', path)
+    assert.equal(code, 1, file)
+    assert.match(out, expected, file)
+    assert.doesNotMatch(out, /keys of the dock/, file)
+  }
+  // A byte order mark is passed over.
+  writeFileSync(path, `\uFEFF${scene('./rocks.glb')}`)
+  assert.equal(keen('check', path).code, 0)
+  const piped = spawnSync(process.execPath, [...COMMAND, 'check', '-'], {
+    cwd: root,
+    encoding: 'utf8',
+    env: PLAIN,
+    input: scene('scenes/sea-rocks.glb'),
+  })
+  assert.equal(piped.status, 0, piped.stdout)
+  assert.match(piped.stderr, /models are looked for in the working folder/)
+})
+
+test('a scene of 200,000 bodies is checked and run', () => {
+  const path = join(folder, 'many.json')
+  const bodies = Array.from({ length: 200_000 }, (_, i) => ({
+    name: `lamp ${i}`,
+    type: 'kinematic',
+    at: [3 * (i % 400), 3 * Math.floor(i / 400)],
+    colliders: [{ shape: { kind: 'circle', radius: 1 }, layer: 'lamp' }],
+  }))
+  const watches = [{ a: 'lamp', b: 'lamp' }]
+  const layers = { names: ['lamp'] }
+  writeFileSync(
+    path,
+    JSON.stringify({
+      format: 'keen-sentry-scene',
+      version: 1,
+      name: 'Many',
+      dimension: '2d',
+      ticks: 1,
+      layers,
+      watches,
+      bodies,
+    }),
+  )
+  const { code, out, err } = keen('run', path)
+  assert.equal(code, 0, err)
+  assert.match(out, /Many: 1 ticks/)
+  const checked = keen('check', path)
+  assert.equal(checked.code, 0)
+  assert.match(checked.out, /200000 problems, 199950 of them not shown/)
 })
 
 test('a reader that closes the pipe is no error', async () => {
