@@ -1,7 +1,8 @@
 /**
  * The way that two colliders took within a tick, and the time on it at which they met or parted: conservative
- * advancement along the normal (Mirtich, 1996), which for straight motion of convex shapes ends in a few steps. The
- * turn is taken unwrapped, so a body that spins fast is followed all the way round.
+ * advancement along the normal (Mirtich, 1996), which for straight motion of convex shapes ends in a few steps. What turns is held
+ * apart by a line that stands still or turns along, with a bound of second order on what comes up to it, so that a way which keeps
+ * very near ends in a few steps as well. The turn is taken unwrapped, so a body that spins fast is followed all the way round.
  */
 
 import { cosSin } from '../core/maths.ts'
@@ -10,6 +11,7 @@ import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import type { Poses } from './poses.ts'
+import { PLANE } from './shapes/shape.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
@@ -27,6 +29,8 @@ const VX = 5
 const VY = 6
 const VA = 7
 const LEG = 8
+/** Of a corner: how far along a line, its speed along it, how it may stray from that. */
+const CORNER = 3
 /** A bend: its time, and the pose there. */
 const BEND = 4
 export const MAX_BENDS = 8
@@ -50,6 +54,10 @@ export class Path {
   block = new Float64Array(64)
   private own = new Float64Array(64)
   private other = new Float64Array(64)
+
+  private readonly originA = new Float64Array(2)
+  private cornersA = new Float64Array(64)
+  private cornersB = new Float64Array(64)
 
   constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses, bodies: Table) {
     this.geometry = geometry
@@ -271,6 +279,8 @@ export class Path {
     const straight = this.bendsOf.data[bodyA] === 0 && this.bendsOf.data[bodyB] === 0
     if (straight) safe = Infinity
     this.setPose(legA, time)
+    this.originA[0] = this.at[0]
+    this.originA[1] = this.at[1]
     let used = 0
     for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
       const size = 1 + 2 * geometry.countOf(p)
@@ -309,10 +319,124 @@ export class Path {
         const along =
           record[DISTANCE] < 0 ? Math.sqrt(vx * vx + vy * vy) : -(vx * record[NORMAL] + vy * record[NORMAL + 1])
         const closing = spin + along
-        if (closing > 0 && left < safe * closing) safe = left / closing
+        if (!(closing > 0 && left < safe * closing)) continue
+        let step = left / closing
+        if (spin > 0 && spin < Infinity && record[DISTANCE] >= 0) {
+          step = Math.max(step, this.whileApart(p, from, q, reach, sign))
+        }
+        if (step < safe) safe = step
       }
     }
     return safe
+  }
+
+  /**
+   * How long a line between two placed pieces, across the normal of their gap, keeps them further apart than `reach`: the best of one
+   * that stands still, one that turns with the first and one that turns with the second. Cost: the corners of both, multiplied
+   * where both turn.
+   */
+  private whileApart(p: number, from: number, q: number, reach: number, sign: number): number {
+    const { legA, legB } = this
+    let safe = this.whileBetween(p, from, q, reach, sign, null)
+    // What has no end cannot be told from a line that turns.
+    if (this.isPlane(p) || this.isPlane(q)) return safe
+    if (legA[VA] !== 0) safe = Math.max(safe, this.whileBetween(p, from, q, reach, sign, legA))
+    if (legB[VA] !== 0) safe = Math.max(safe, this.whileBetween(p, from, q, reach, sign, legB))
+    return safe
+  }
+
+  /** How long the line keeps two apart: until a corner of the one can have come up to a corner of the other, seen from a frame. */
+  private whileBetween(
+    p: number,
+    from: number,
+    q: number,
+    reach: number,
+    sign: number,
+    frame: Float64Array | null,
+  ): number {
+    const { record } = this
+    const n = this.readCorners(p, true, from, sign, frame)
+    const m = this.readCorners(q, false, 0, -sign, frame)
+    const { cornersA: own, cornersB: its } = this
+    // The outermost of the one and of the other, and what is left between them.
+    let most = -Infinity
+    let least = Infinity
+    for (let i = 0; i < n; i++) if (own[CORNER * i] > most) most = own[CORNER * i]
+    for (let j = 0; j < m; j++) if (its[CORNER * j] < least) least = its[CORNER * j]
+    const radii = (this.isPlane(p) ? 0 : this.own[from]) + (this.isPlane(q) ? 0 : this.other[0])
+    const between = Math.min(least - most - radii, record[DISTANCE]) - reach
+    if (!(between > 0)) return 0
+    let safe = Infinity
+    for (let i = 0; i < n; i++) {
+      for (let j = 0; j < m; j++) {
+        const left = between + (most - own[CORNER * i]) + (its[CORNER * j] - least)
+        const closing = own[CORNER * i + 1] + its[CORNER * j + 1]
+        const stray = own[CORNER * i + 2] + its[CORNER * j + 2]
+        if (stray === 0 && closing <= 0) continue
+        const root = Math.sqrt(closing * closing + 2 * stray * left)
+        const time = closing > 0 ? (2 * left) / (closing + root) : (root - closing) / stray
+        if (time < safe) safe = time
+      }
+    }
+    return safe
+  }
+
+  /**
+   * Writes for each corner of a placed piece, seen from a frame (a leg, or null for the world): how far it lies along the normal of
+   * the gap, its speed along it times `sign`, and the most that this speed changes in a tick. Where all go alike the outermost is
+   * told alone. Returns how many.
+   */
+  private readCorners(piece: number, isA: boolean, from: number, sign: number, frame: Float64Array | null): number {
+    const { record, geometry } = this
+    const leg = isA ? this.legA : this.legB
+    const block = isA ? this.own : this.other
+    const origin = isA ? this.originA : this.at
+    const base = frame === this.legA ? this.originA : this.at
+    const nx = record[NORMAL]
+    const ny = record[NORMAL + 1]
+    const spin = leg[VA]
+    const turn = frame === null ? 0 : frame[VA]
+    const vx = leg[VX] - (frame === null ? 0 : frame[VX])
+    const vy = leg[VY] - (frame === null ? 0 : frame[VY])
+    const way = Math.sqrt(vx * vx + vy * vy)
+    const count = this.isPlane(piece) ? 1 : geometry.countOf(piece)
+    let out = isA ? this.cornersA : this.cornersB
+    while (CORNER * count > out.length) out = wider(out)
+    if (isA) this.cornersA = out
+    else this.cornersB = out
+    // A plane has no corners: the nearest point on it stands for all.
+    const points = this.isPlane(piece) ? record : block
+    const first = this.isPlane(piece) ? (isA ? POINT_A : POINT_B) : from + 1
+    let outermost = 0
+    for (let i = 0; i < count; i++) {
+      const x = points[first + 2 * i]
+      const y = points[first + 2 * i + 1]
+      const rx = x - origin[0]
+      const ry = y - origin[1]
+      const at = CORNER * i
+      out[at] = nx * x + ny * y
+      if (isA ? out[at] > out[CORNER * outermost] : out[at] < out[CORNER * outermost]) outermost = i
+      if (frame === leg) {
+        out[at + 1] = out[at + 2] = 0
+        continue
+      }
+      const fx = x - base[0]
+      const fy = y - base[1]
+      const r = Math.sqrt(rx * rx + ry * ry)
+      const most = way + Math.abs(spin) * r
+      out[at + 1] = sign * (nx * (vx - spin * ry + turn * fy) + ny * (vy + spin * rx - turn * fx))
+      // Towards the origin of its own turn, and seen from what turns the other way and sideways.
+      out[at + 2] = spin * spin * r
+      if (turn === 0) continue
+      out[at + 2] += 2 * Math.abs(turn) * most + turn * turn * (Math.sqrt(fx * fx + fy * fy) + most)
+    }
+    if (spin === 0 && turn === 0) {
+      for (let k = 0; k < CORNER; k++) out[k] = out[CORNER * outermost + k]
+      return 1
+    }
+    if (frame !== leg) return count
+    out[0] = out[CORNER * outermost]
+    return 1
   }
 
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
@@ -347,6 +471,10 @@ export class Path {
       way += span * (Math.sqrt(legA[VX] * legA[VX] + legA[VY] * legA[VY]) + this.spinReach(c, legA))
     }
     return way
+  }
+
+  private isPlane(piece: number): boolean {
+    return this.geometry.kindOf(piece) === PLANE
   }
 
   /** How far a collider's outermost point is carried by the turn of its body, a tick at the speed of a leg. */

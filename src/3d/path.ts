@@ -16,7 +16,6 @@ import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from './
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
-const MAX_STEPS = 512
 /** Steps after which a way that keeps very near is taken to graze. */
 const MANY_STEPS = 20_000
 
@@ -48,7 +47,7 @@ export class Path {
    */
   meeting(a: number, b: number, reach: number, backwards: boolean): number {
     let done = 0
-    for (let step = 0; step < MAX_STEPS && done < 1; step++) {
+    for (let step = 0; step < MANY_STEPS && done < 1; step++) {
       const safe = this.safeStep(a, b, reach, backwards, backwards ? 1 - done : done)
       if (safe === 0) break
       done += safe

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
-import { createWorld, defineLayers } from '../../src/2d/index.ts'
+import { createWorld, defineLayers, halfspace, segment } from '../../src/2d/index.ts'
 import { anyShape, askingShape, point, runs } from '../helpers/arbitrary.ts'
 import { gapOfShapes, piecesOf } from '../oracle/pieces.ts'
 
@@ -44,4 +44,47 @@ test('the time of a begin is the first contact on the way, that of an end the la
     { numRuns: runs(1500) },
   )
   assert.ok(seen > 100, `only ${seen} events were seen`)
+})
+
+test('what keeps very near for long is not met before it is, and not left after', () => {
+  for (const gap of [1e-3, 1e-4, 1e-5, 1e-6, 1e-7]) {
+    // A hand of a clock, a quarter turn and a little more to a wall that is nearly at its pin.
+    const world = createWorld({ layers, rate: 1 })
+    world.add({ type: 'static', colliders: [{ shape: halfspace({ x: 1, y: 0 }, -gap), layer: 'zone' }] })
+    const hand = segment({ x: 0, y: 0 }, { x: 0.25, y: 0 })
+    const mover = world.add({ type: 'kinematic', colliders: [{ shape: hand, layer: 'craft' }] })
+    let when = -1
+    world.watch('craft', 'zone', { begin: (e) => (when = e.when), end: (e) => (when = e.when) })
+    world.step()
+    const turn = Math.PI / 2 + 8 * gap
+    mover.arriveAt({ at: { x: 0, y: 0 }, angle: turn })
+    world.step()
+    const expected = (Math.PI / 2 + Math.asin(4 * gap)) / turn
+    assert.ok(Math.abs(when - expected) < 1e-6, `a gap of ${gap}: at ${when}, not ${expected}`)
+    // And back again.
+    mover.arriveAt({ at: { x: 0, y: 0 }, angle: 0 })
+    world.step()
+    assert.ok(Math.abs(when - (1 - expected)) < 1e-6, `a gap of ${gap}: left at ${when}, not ${1 - expected}`)
+  }
+})
+
+test('two corners that lie on each other are left at once by what rolls off', () => {
+  const world = createWorld({ layers, rate: 1 })
+  const still = segment({ x: 0, y: 0 }, { x: -0.25, y: 0 })
+  world.add({ type: 'static', colliders: [{ shape: still, layer: 'zone' }] })
+  const mover = world.add({
+    type: 'kinematic',
+    colliders: [{ shape: segment({ x: 0, y: 0 }, { x: 0, y: -0.5 }), layer: 'craft' }],
+  })
+  const told: [string, number][] = []
+  world.watch('craft', 'zone', { begin: (e) => told.push([e.kind, e.when]), end: (e) => told.push([e.kind, e.when]) })
+  world.step()
+  mover.arriveAt({ at: { x: 0, y: 0.25 }, angle: 2.6 })
+  world.step()
+  assert.deepEqual(
+    told.map(([kind]) => kind),
+    ['begin', 'end'],
+  )
+  // The gap grows as 0.65 t² from 0: 1e-9 m are reached after 4e-5 of the tick.
+  assert.ok(told[1][1] < 1e-4, `left at ${told[1][1]}`)
 })
