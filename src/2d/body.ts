@@ -182,7 +182,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     this.tune(0, finite(value, "'gravityScale' of a body", SCALE), 'gravityScale')
   }
 
-  /** By how much its motion slows, as a part a second: after a second `1 / (1 + damping)` is left, about. */
+  /** The rate at which its motion slows, a second: after t seconds e^(-damping t) of it is left, 0.37 after one at 1. */
   get damping(): number {
     return this.tuning(1)
   }
