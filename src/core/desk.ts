@@ -1,5 +1,6 @@
 /** Lends what a running query writes to: one for each query that runs at a time, since a `where` may ask a question of its own. */
 import type { Asking, AskingHost, QueryFilter } from './asking.ts'
+import { hitObject } from './checks.ts'
 import type { Found } from './found.ts'
 import type { BodyHandle, ColliderHandle, Kinds } from './handle.ts'
 import type { IntList } from './table.ts'
@@ -29,6 +30,9 @@ export class Desk<
   private readonly bodySlot: { data: Int32Array }
   private readonly pool: Scratch[] = []
   private depth = 0
+  /** The hit object that was checked last, and who makes such. */
+  private checked: unknown
+  private maker = ''
 
   constructor(host: AskingHost<B, C>, space: Space, make: () => Scratch) {
     this.host = host
@@ -37,6 +41,14 @@ export class Desk<
     this.handles = host.population.colliderHandles as (C | null)[]
     this.bodies = host.population.bodyHandles as (B | null)[]
     this.bodySlot = host.population.filter.body
+  }
+
+  /** Checks an object that a hit is to be written into. Most callers pass the same each time: that one is not looked at again. */
+  checkHit(out: unknown, maker: string, vectors: readonly string[], empty = false): void {
+    if (out === this.checked && maker === this.maker) return
+    hitObject(out, maker, vectors, empty)
+    this.checked = out
+    this.maker = maker
   }
 
   /**

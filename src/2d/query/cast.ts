@@ -1,6 +1,6 @@
 /** The question "what does this moving shape meet?". */
 import { ANGLE } from '../../core/bounds.ts'
-import { callable, record as checkRecord, finite, hitObject, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, finite, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { CAST_DEPTH, CAST_SIZE, castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { INSIDE, MISS } from '../narrow/words.ts'
@@ -46,7 +46,7 @@ export class Shapecast<K extends Kinds> {
 
   /** The first hit on the way, or null. Of several at the same time the oldest collider. */
   first(motion: ShapeMotion2, filter?: Filter2<K>, out?: CastHit2<K>): CastHit2<K> | null {
-    hitObject(out, 'castHit', HIT_VECTORS)
+    this.desk.checkHit(out, 'castHit', HIT_VECTORS)
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, FIRST)

@@ -1,5 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
-import { callable, record as checkRecord, hitObject, notNegative, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/checks.ts'
 import { KeenError } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import type { Body2 } from '../body.ts'
@@ -161,7 +161,7 @@ export class Overlap<K extends Kinds> {
 
   /** The oldest collider that it overlaps, or null. Exact touch counts. */
   first(place: ShapePlace2, filter?: Filter2<K>, out?: OverlapHit2<K>): OverlapHit2<K> | null {
-    hitObject(out, 'overlapHit', NEAREST_VECTORS, true)
+    this.desk.checkHit(out, 'overlapHit', NEAREST_VECTORS, true)
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, false)
@@ -291,7 +291,7 @@ export class Nearest<K extends Kinds> {
 
   /** The nearest collider within reach, or null. Of several equally near the oldest. */
   first(place: NearestPlace2, filter?: Filter2<K>, out?: NearestHit2<K>): NearestHit2<K> | null {
-    hitObject(out, 'nearestHit', NEAREST_VECTORS)
+    this.desk.checkHit(out, 'nearestHit', NEAREST_VECTORS)
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, true)

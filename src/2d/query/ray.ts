@@ -1,6 +1,6 @@
 /** The question "what does this ray meet?". */
 import { COORDINATE } from '../../core/bounds.ts'
-import { callable, finite, hitObject, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { callable, finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { findSeams, putSeams } from '../../core/seamHits.ts'
@@ -98,7 +98,7 @@ export class Raycast<K extends Kinds> {
    * @param out a hit of {@link rayHit} to write into; then nothing is allocated
    */
   first(ray: Ray2, filter?: Filter2<K>, out?: RayHit2<K>): RayHit2<K> | null {
-    hitObject(out, 'rayHit', HIT_VECTORS)
+    this.desk.checkHit(out, 'rayHit', HIT_VECTORS)
     const { desk } = this
     const scratch = desk.take(filter)
     try {

@@ -1,5 +1,5 @@
 /** The question "what does this moving shape meet?". */
-import { callable, record as checkRecord, hitObject, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, onlyFields } from '../../core/checks.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { CAST_DEPTH, CAST_SIZE, INSIDE, MISS, TURN_BY, TURN_FROM, TURN_START } from '../narrow/words.ts'
@@ -55,7 +55,7 @@ export class Shapecast<K extends Kinds> {
 
   /** The first hit on the way, or null. Of several at the same time the oldest collider. */
   first(motion: ShapeMotion3, filter?: Filter3<K>, out?: CastHit3<K>): CastHit3<K> | null {
-    hitObject(out, 'castHit', HIT_VECTORS)
+    this.desk.checkHit(out, 'castHit', HIT_VECTORS)
     const scratch = this.desk.take(filter)
     try {
       this.gather(motion, scratch, FIRST)

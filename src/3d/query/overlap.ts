@@ -1,5 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
-import { callable, record as checkRecord, hitObject, notNegative, onlyFields } from '../../core/checks.ts'
+import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/checks.ts'
 import { KeenError } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import type { Body3 } from '../body.ts'
@@ -144,7 +144,7 @@ export class Overlap<K extends Kinds> {
 
   /** The oldest collider that it overlaps, or null. Exact touch counts. */
   first(place: ShapePlace3, filter?: Filter3<K>, out?: OverlapHit3<K>): OverlapHit3<K> | null {
-    hitObject(out, 'overlapHit', NEAREST_VECTORS, true)
+    this.desk.checkHit(out, 'overlapHit', NEAREST_VECTORS, true)
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, false)
@@ -275,7 +275,7 @@ export class Nearest<K extends Kinds> {
 
   /** The nearest collider within reach, or null. Of several equally near the oldest. */
   first(place: NearestPlace3, filter?: Filter3<K>, out?: NearestHit3<K>): NearestHit3<K> | null {
-    hitObject(out, 'nearestHit', NEAREST_VECTORS)
+    this.desk.checkHit(out, 'nearestHit', NEAREST_VECTORS)
     const scratch = this.desk.take(filter)
     try {
       this.gather(place, scratch, true)

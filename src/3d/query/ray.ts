@@ -1,6 +1,6 @@
 /** The question "what does this ray meet?". */
 import { COORDINATE } from '../../core/bounds.ts'
-import { callable, finite, hitObject, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { callable, finite, notNegative, onlyFields, record } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { findSeams, putSeams } from '../../core/seamHits.ts'
@@ -118,7 +118,7 @@ export class Raycast<K extends Kinds> {
    * @param out a hit of {@link rayHit} to write into; then nothing is allocated
    */
   first(ray: Ray3, filter?: Filter3<K>, out?: RayHit3<K>): RayHit3<K> | null {
-    hitObject(out, 'rayHit', HIT_VECTORS)
+    this.desk.checkHit(out, 'rayHit', HIT_VECTORS)
     const { desk } = this
     const scratch = desk.take(filter)
     try {
