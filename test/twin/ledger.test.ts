@@ -309,7 +309,7 @@ test('2d: every begin gets its end, and what was told is what the shapes and the
 
 test('3d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
   const make = (seed: number) => new LedgerModel(new SpaceStage(new Random(seed)))
-  if (LONG) runModels(make, 10_000, 60, { operations: 400_000, crossings: 2000 })
+  if (LONG) runModels(make, 25_000, 60, { operations: 1_000_000, crossings: 2000 })
   else runModels(make, 120, 60, { operations: 2500, crossings: 10 })
 })
 
@@ -323,7 +323,7 @@ test('2d: the same holds where bodies fall, strike, bounce, sleep and change the
       events += model.events
       bounces += model.bounces
     }),
-    { numRuns: LONG ? 10_000 : 200 },
+    { numRuns: LONG ? 25_000 : 200 },
   )
   assert.ok(events > 2000, `only ${events} events`)
   assert.ok(bounces > 0, `only ${bounces} bounces`)

@@ -1,6 +1,6 @@
 /** The question "what does this ray meet?". */
 import { COORDINATE } from '../../core/bounds.ts'
-import { callable, finite, notNegative, onlyFields, record } from '../../core/checks.ts'
+import { callable, finite, notNegative, onlyFields, type ResultArray, record, resultArrays } from '../../core/checks.ts'
 import { KeenError, show } from '../../core/errors.ts'
 import type { Kinds } from '../../core/handle.ts'
 import { findSeams, putSeams } from '../../core/seamHits.ts'
@@ -197,7 +197,7 @@ export class Raycast<K extends Kinds> {
       )
     }
     const count = rays.length / 6
-    checkResults(out, count)
+    resultArrays(out, count, RESULT_ARRAYS)
     const { desk } = this
     const { space } = desk
     const scratch = desk.take(filter)
@@ -266,27 +266,14 @@ export class Raycast<K extends Kinds> {
   }
 }
 
-const RESULT_ARRAYS = [
+const RESULT_ARRAYS: readonly ResultArray[] = [
   ['fraction', Float64Array, 1],
   ['normal', Float64Array, 3],
   ['collider', Int32Array, 1],
   ['part', Int32Array, 1],
   ['child', Int32Array, 1],
   ['barycentric', Float64Array, 3],
-] as const
-
-function checkResults(out: RayResults3, count: number): void {
-  record(out, "'out' of a batch (from rayResults)")
-  for (const [field, Kind, width] of RESULT_ARRAYS) {
-    const given: unknown = out[field]
-    if (given instanceof Kind && given.length >= width * count) continue
-    const what = given instanceof Kind ? `one of ${given.length}` : show(given)
-    throw new KeenError(
-      'bad-argument',
-      `'${field}' of the 'out' of a batch must be a ${Kind.name} of at least ${width * count} numbers, got ${what}: make it with rayResults(${count})`,
-    )
-  }
-}
+]
 
 function notFinite(rays: Float64Array, index: number): KeenError {
   const values = rays.subarray(6 * index, 6 * index + 6).join(', ')
