@@ -180,7 +180,8 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
         this.responses.set(key, gap <= limit && certain ? `${response}, met` : response)
         if (gap > limit && certain) continue
         meeting.push([a, b, response, certain])
-        if (response === 'solid') held.add(key)
+        // What nobody watches is not on the books, and begins anew when somebody does.
+        if (response === 'solid' && this.isFollowed(a, b)) held.add(key)
       }
     }
     this.held = held
@@ -195,6 +196,11 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
       all.set(follower, meetings)
     }
     return all
+  }
+
+  /** Whether any watch hears of a solid pair. */
+  private isFollowed(a: C, b: C): boolean {
+    return this.followers.some((each) => !each.watch.stopped && each.response !== 'sense' && speaksOf(each, a, b))
   }
 
   private key(follower: Follower<B, C, V>, a: C, b: C): string {
