@@ -545,9 +545,9 @@ export class Space2 implements Space<MutableVec2> {
     return record[DISTANCE] <= this.reachOfTouch
   }
 
-  /** The unit normal of a gap record, turned by a sign. */
-  normalOf(record: Float64Array, sign: number): Vec2 {
-    return { x: sign * record[NORMAL] + 0, y: sign * record[NORMAL + 1] + 0 }
+  /** The unit normal of a gap record, towards the first of the two. */
+  normalTowardsFirst(record: Float64Array): Vec2 {
+    return { x: 0 - record[NORMAL], y: 0 - record[NORMAL + 1] }
   }
 
   /** The place between the two nearest points of a gap record. */

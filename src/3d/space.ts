@@ -248,9 +248,9 @@ export class Space3 implements Space<MutableVec3> {
     return record[DISTANCE] <= this.reachOfTouch
   }
 
-  /** The unit normal of a gap record, turned by a sign. */
-  normalOf(record: Float64Array, sign: number): Vec3 {
-    return { x: sign * record[NORMAL] + 0, y: sign * record[NORMAL + 1] + 0, z: sign * record[NORMAL + 2] + 0 }
+  /** The unit normal of a gap record, towards the first of the two. */
+  normalTowardsFirst(record: Float64Array): Vec3 {
+    return { x: 0 - record[NORMAL], y: 0 - record[NORMAL + 1], z: 0 - record[NORMAL + 2] }
   }
 
   /** The place between the two nearest points of a gap record. */

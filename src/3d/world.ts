@@ -250,7 +250,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
       const unpressed = type.data[body.slot] === DYNAMIC ? [] : space.around(c)
       for (const d of unpressed) {
         if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || space.pairOf(c, d) >= 0) continue
-        if (space.touches(c, d, gapRecord)) push(d, space.normalOf(gapRecord, -1), 0)
+        if (space.touches(c, d, gapRecord)) push(d, space.normalTowardsFirst(gapRecord), 0)
       }
       own.sort((a, b) => a.other.serial - b.other.serial)
       for (const touch of own) touches.push(touch)
