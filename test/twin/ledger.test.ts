@@ -2,277 +2,9 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
-import * as plane from '../../src/2d/index.ts'
-import * as space from '../../src/3d/index.ts'
-import { LedgerModel, type Modelled, NAMES, PAIRS, type Stage } from '../helpers/ledger-model.ts'
+import { LedgerModel } from '../helpers/ledger-model.ts'
 import { Random } from '../helpers/random.ts'
-import { gapOf, placed, type Round } from '../oracle/round.ts'
-
-type Body2 = plane.Body2<Modelled>
-type Collider2 = plane.Collider2<Modelled>
-type Body3 = space.Body3<Modelled>
-type Collider3 = space.Collider3<Modelled>
-
-const layers = plane.defineLayers(NAMES, { pairs: PAIRS })
-
-const FAR = [0, 0, 50, 20_000] as const
-
-/** Metres within which a gap can go either way by rounding. */
-function doubtAt(far: number): number {
-  return 1e-9 + 1e-12 * far
-}
-
-class PlaneStage implements Stage<Body2, Collider2, { x: number; y: number }> {
-  readonly world = plane.createWorld({ layers, tags: ['lamp'], gravity: { x: 0, y: -2 } })
-  readonly random: Random
-  readonly dynamic: boolean
-  readonly own: number
-  /** How far from the origin all this is. */
-  readonly far: number
-  readonly doubt: number
-
-  constructor(random: Random, dynamic: boolean) {
-    this.random = random
-    this.far = random.pick(FAR)
-    this.doubt = doubtAt(this.far)
-    this.dynamic = dynamic
-    this.own = dynamic ? 3 : 0
-  }
-
-  add(): Body2 {
-    const { random } = this
-    const body = this.world.add({
-      type: random.chance(0.35) ? 'static' : this.dynamic && random.chance(0.7) ? 'dynamic' : 'kinematic',
-      at: this.place(),
-      angle: random.between(-3, 3),
-    })
-    const count = 1 + random.below(3)
-    for (let i = 0; i < count; i++) this.attach(body)
-    if (body.type === 'kinematic') body.velocity = { x: random.between(-6, 6), y: random.between(-6, 6) }
-    return body
-  }
-
-  attach(body: Body2): void {
-    const { random } = this
-    body.attach({
-      shape: this.shape(body),
-      layer: random.pick(NAMES),
-      at: { x: random.between(-0.5, 0.5), y: random.between(-0.5, 0.5) },
-      angle: random.between(-3, 3),
-      tags: random.chance(0.3) ? ['lamp'] : [],
-      sensor: random.chance(0.15),
-    })
-  }
-
-  teleport(body: Body2): void {
-    body.teleport({ at: this.place(), angle: this.random.between(-3, 3) })
-  }
-
-  move(body: Body2): void {
-    const { random } = this
-    if (random.chance(0.5)) body.velocity = { x: random.between(-20, 20), y: random.between(-20, 20) }
-    else body.arriveAt({ at: this.place(), angle: body.angle + random.between(-1, 1) })
-    body.spin = random.between(-3, 3)
-  }
-
-  reshape(collider: Collider2): void {
-    collider.shape = this.shape(collider.body)
-  }
-
-  operate(body: Body2, which: number): void {
-    const { random } = this
-    if (which === 0) {
-      if (!hasPlane(body)) body.type = random.pick(['static', 'kinematic', 'dynamic'])
-    } else if (body.type !== 'dynamic') return
-    else if (which === 1) {
-      body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.near(body))
-    } else if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
-    else body.sweep = random.pick(['off', 'statics', 'all'])
-  }
-
-  gap(a: Collider2, b: Collider2): number {
-    const [one, other] = a.shape.kind === 'halfspace' ? [b, a] : [a, b]
-    if (other.shape.kind !== 'halfspace') return gapOf(round(one), round(other))
-    const angle = other.body.angle + other.angle
-    const { x, y } = other.shape.normal
-    const normal = { x: Math.cos(angle) * x - Math.sin(angle) * y, y: Math.sin(angle) * x + Math.cos(angle) * y }
-    const [origin] = round(other, [{ x: 0, y: 0 }]).points
-    const { points, radius } = round(one)
-    const heights = points.map((p) => (p.x - origin.x) * normal.x + (p.y - origin.y) * normal.y)
-    return Math.min(...heights) - other.shape.offset - radius
-  }
-
-  length({ x, y }: { x: number; y: number }): number {
-    return Math.hypot(x, y)
-  }
-
-  private near({ at }: Body2): { x: number; y: number } {
-    const { random } = this
-    return { x: at.x + random.between(-2, 2), y: at.y + random.between(-2, 2) }
-  }
-
-  private place(): { x: number; y: number } {
-    return { x: this.far + this.random.between(-4, 4), y: this.random.between(-4, 4) - this.far / 2 }
-  }
-
-  private shape(body: Body2): plane.Shape2 {
-    const { random } = this
-    if (body.type === 'static' && random.chance(0.2)) {
-      return plane.halfspace({ x: random.between(-1, 1), y: random.between(-1, 1) + 1.5 }, random.between(-4, -1))
-    }
-    const size = (): number => random.between(0.2, 1.6)
-    switch (random.below(3)) {
-      case 0:
-        return plane.circle(size())
-      case 1:
-        return plane.box(size(), size())
-      default:
-        return plane.capsule({ x: -size(), y: 0 }, { x: size(), y: 0.1 }, size() / 2)
-    }
-  }
-}
-
-function hasPlane({ colliders }: { readonly colliders: readonly { readonly shape: { kind: string } }[] }): boolean {
-  return colliders.some(({ shape }) => shape.kind === 'halfspace')
-}
-
-/** A collider in the world, or points that are given within it. */
-function round(collider: Collider2, within?: readonly { x: number; y: number }[]): Round {
-  const { body } = collider
-  const inner = placed(collider.shape, collider.at, collider.angle)
-  const points = within?.map(() => collider.at) ?? inner.points
-  return {
-    radius: inner.radius,
-    points: points.map((p) => ({
-      x: body.at.x + Math.cos(body.angle) * p.x - Math.sin(body.angle) * p.y,
-      y: body.at.y + Math.sin(body.angle) * p.x + Math.cos(body.angle) * p.y,
-    })),
-  }
-}
-
-class SpaceStage implements Stage<Body3, Collider3, { x: number; y: number; z: number }> {
-  readonly world = space.createWorld({ layers, tags: ['lamp'] })
-  readonly random: Random
-  readonly dynamic = false
-  readonly own = 1
-  readonly far: number
-  readonly doubt: number
-
-  constructor(random: Random) {
-    this.random = random
-    this.far = random.pick(FAR)
-    this.doubt = doubtAt(this.far)
-  }
-
-  add(): Body3 {
-    const { random } = this
-    const type = random.chance(0.35) ? 'static' : 'kinematic'
-    const body = this.world.add({ type, at: this.place(), rotation: this.rotation() })
-    const count = 1 + random.below(3)
-    for (let i = 0; i < count; i++) this.attach(body)
-    if (body.type === 'kinematic') body.velocity = this.vector(6)
-    return body
-  }
-
-  attach(body: Body3): void {
-    const { random } = this
-    body.attach({
-      shape: this.shape(body),
-      layer: random.pick(NAMES),
-      at: this.vector(0.5),
-      rotation: this.rotation(),
-      tags: random.chance(0.3) ? ['lamp'] : [],
-      sensor: random.chance(0.15),
-    })
-  }
-
-  teleport(body: Body3): void {
-    body.teleport({ at: this.place(), rotation: this.rotation() })
-  }
-
-  move(body: Body3): void {
-    if (this.random.chance(0.5)) body.velocity = this.vector(20)
-    else body.arriveAt({ at: this.place(), rotation: this.rotation() })
-    body.spin = this.vector(2)
-  }
-
-  reshape(collider: Collider3): void {
-    collider.shape = this.shape(collider.body)
-  }
-
-  operate(body: Body3): void {
-    if (!hasPlane(body)) body.type = this.random.pick(['static', 'kinematic'])
-  }
-
-  /** By the plain function, which is proved against every direction on its own. */
-  gap(a: Collider3, b: Collider3): number {
-    return space.distance(a.shape, poseOf(a), b.shape, poseOf(b)).distance
-  }
-
-  length({ x, y, z }: { x: number; y: number; z: number }): number {
-    return Math.hypot(x, y, z)
-  }
-
-  private vector(reach: number): space.Vec3 {
-    const { random } = this
-    return { x: random.between(-reach, reach), y: random.between(-reach, reach), z: random.between(-reach, reach) }
-  }
-
-  /** Flatter than it is wide, so that as much meets as in the plane. */
-  private place(): space.Vec3 {
-    const { random } = this
-    const { far } = this
-    return {
-      x: far + random.between(-3.5, 3.5),
-      y: random.between(-3.5, 3.5) - far / 2,
-      z: far + random.between(-1, 1),
-    }
-  }
-
-  private rotation(): space.Rotation {
-    const axis = this.vector(1)
-    return space.rotationAbout({ ...axis, z: axis.z + 1.5 }, this.random.between(-3, 3))
-  }
-
-  private shape(body: Body3): space.Shape3 {
-    const { random } = this
-    if (body.type === 'static' && random.chance(0.2)) {
-      return space.halfspace({ ...this.vector(1), y: 1.5 }, random.between(-4, -1))
-    }
-    const size = (): number => random.between(0.3, 1.8)
-    switch (random.below(4)) {
-      case 0:
-        return space.sphere(size())
-      case 1:
-        return space.box(size(), size(), size())
-      case 2:
-        return space.hull([
-          { x: size(), y: 0, z: 0 },
-          { x: -size(), y: 0, z: 0.2 },
-          { x: 0, y: size(), z: -0.1 },
-          { x: 0.1, y: -size(), z: 0 },
-          { x: 0, y: 0, z: size() },
-        ])
-      default:
-        return space.capsule({ x: -size(), y: 0, z: 0 }, { x: size(), y: 0.1, z: 0.2 }, size() / 2)
-    }
-  }
-}
-
-function poseOf({ body, at, rotation }: Collider3): space.Pose3 {
-  const own = space.rotated(body.rotation, at)
-  const a = body.rotation
-  const b = rotation
-  return {
-    at: { x: body.at.x + own.x, y: body.at.y + own.y, z: body.at.z + own.z },
-    rotation: {
-      x: a.w * b.x + a.x * b.w + a.y * b.z - a.z * b.y,
-      y: a.w * b.y - a.x * b.z + a.y * b.w + a.z * b.x,
-      z: a.w * b.z + a.x * b.y - a.y * b.x + a.z * b.w,
-      w: a.w * b.w - a.x * b.x - a.y * b.y - a.z * b.z,
-    },
-  }
-}
+import { Stage2, Stage3 } from '../helpers/stages.ts'
 
 const LONG = process.env['KEEN_LONG'] === '1'
 
@@ -302,13 +34,13 @@ function runModels(
 }
 
 test('2d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
-  const make = (seed: number) => new LedgerModel(new PlaneStage(new Random(seed), false))
+  const make = (seed: number) => new LedgerModel(new Stage2(new Random(seed), false))
   if (LONG) runModels(make, 25_000, 60, { operations: 1_000_000, crossings: 5000 })
   else runModels(make, 250, 60, { operations: 5000, crossings: 20 })
 })
 
 test('3d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
-  const make = (seed: number) => new LedgerModel(new SpaceStage(new Random(seed)))
+  const make = (seed: number) => new LedgerModel(new Stage3(new Random(seed)))
   if (LONG) runModels(make, 25_000, 60, { operations: 1_000_000, crossings: 2000 })
   else runModels(make, 120, 60, { operations: 2500, crossings: 10 })
 })
@@ -318,7 +50,7 @@ test('2d: the same holds where bodies fall, strike, bounce, sleep and change the
   let bounces = 0
   fc.assert(
     fc.property(fc.integer(), fc.integer({ min: 1, max: 90 }), (seed, steps) => {
-      const model = new LedgerModel(new PlaneStage(new Random(seed), true))
+      const model = new LedgerModel(new Stage2(new Random(seed), true))
       model.run(steps)
       events += model.events
       bounces += model.bounces

@@ -166,8 +166,8 @@ export class Sweeper {
   private firstHit(body: number, from: number, now: number): boolean {
     const { hit, passed } = this
     while (this.nextHit(body, from, now)) {
-      if (!this.isInnerEdge(body, hit[0], hit[1])) return true
-      // Left to the contacts, unless it goes half way through all the same.
+      // An inner edge is left to the contacts, unless the body goes half way through all the same.
+      if (passed.data[hit[0]] === now || !this.isInnerEdge(body, hit[0], hit[1])) return true
       passed.data[hit[0]] = now
     }
     return false
