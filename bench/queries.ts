@@ -6,7 +6,7 @@ import Flatbush from 'flatbush'
 import RBush from 'rbush'
 import { box, circle, createWorld, defineLayers, rayHit, rayResults } from '../src/2d/index.ts'
 import { Tree } from '../src/2d/tree/tree.ts'
-import { IntList } from '../src/core/table.ts'
+import { IntList } from '../src/core/state/table.ts'
 import { Random } from '../test/helpers/random.ts'
 import { each, head, measure, row, times } from './measure.ts'
 

@@ -26,11 +26,11 @@ import {
   sphere,
 } from '../src/3d/index.ts'
 import { gap, HERE } from '../src/3d/narrow/gap.ts'
-import { GAP_SIZE } from '../src/3d/narrow/words.ts'
+import { GAP_SIZE } from '../src/3d/narrow/records.ts'
 import { placed } from '../src/3d/shapes/place.ts'
 import { Tree as Tree3 } from '../src/3d/tree/tree.ts'
 import { POSE_SIZE, writePose } from '../src/3d/vector.ts'
-import { IntList } from '../src/core/table.ts'
+import { IntList } from '../src/core/state/table.ts'
 import { Random } from '../test/helpers/random.ts'
 import { each, head, measure, row, times } from './measure.ts'
 

@@ -1,9 +1,10 @@
 /** A blast: impulses away from a point, weaker with distance, held off by what stands between. */
-import { COORDINATE, FORCE, SCALE } from '../core/bounds.ts'
-import { callable, finite, notNegative, onlyFields, positive, record } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
-import type { Kinds } from '../core/handle.ts'
-import type { LayerSet } from '../core/layers.ts'
+
+import type { LayerSet } from '../core/filter/layers.ts'
+import type { Kinds } from '../core/state/handle.ts'
+import { callable, finite, notNegative, onlyFields, positive, record } from '../core/util/checks.ts'
+import { KeenError, show } from '../core/util/errors.ts'
+import { COORDINATE, FORCE, SCALE } from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
 import type { Collider2 } from './collider.ts'
 import { checkVec, type Vec2 } from './vector.ts'

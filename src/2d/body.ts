@@ -1,8 +1,29 @@
 /** A body of the plane: a pose, a motion, and the colliders that move with it. */
-import { ANGLE, DAMPING, FORCE, INERTIA, LEAST_INERTIA, LEAST_MASS, MASS, SCALE, SPEED, SPIN } from '../core/bounds.ts'
-import { finite, flag, notNegative, oneOf, onlyFields, positive, record, refuseAssignment } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
-import { BodyHandle, type Kinds } from '../core/handle.ts'
+
+import { BodyHandle, type Kinds } from '../core/state/handle.ts'
+import {
+  finite,
+  flag,
+  notNegative,
+  oneOf,
+  onlyFields,
+  positive,
+  record,
+  refuseAssignment,
+} from '../core/util/checks.ts'
+import { KeenError, show } from '../core/util/errors.ts'
+import {
+  ANGLE,
+  DAMPING,
+  FORCE,
+  INERTIA,
+  LEAST_INERTIA,
+  LEAST_MASS,
+  MASS,
+  SCALE,
+  SPEED,
+  SPIN,
+} from '../core/util/limits.ts'
 import type { Collider2 } from './collider.ts'
 import { type DYNAMIC_FIELDS, LOCK_TURN, LOCK_X, LOCK_Y, type Locks, SWEEPS, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'

@@ -1,12 +1,13 @@
 /** A collider of the plane: a shape on a body, and how it is filtered. */
+
+import { ColliderHandle, type Kinds } from '../core/state/handle.ts'
+import { finite, notNegative, refuseAssignment } from '../core/util/checks.ts'
 import {
   DENSITY as MOST_DENSITY,
   FRICTION as MOST_FRICTION,
   RESTITUTION as MOST_RESTITUTION,
   SPEED,
-} from '../core/bounds.ts'
-import { finite, notNegative, refuseAssignment } from '../core/checks.ts'
-import { ColliderHandle, type Kinds } from '../core/handle.ts'
+} from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
 import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './solve/dynamics.ts'

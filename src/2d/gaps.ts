@@ -2,10 +2,10 @@
  * Gaps between two colliders of any number of pieces. Few pieces are tried each against each; between many, the tree finds
  * those that are near.
  */
-import { type Column, IntList } from '../core/table.ts'
+import { type Column, IntList } from '../core/state/table.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import { PLANE } from './shapes/shape.ts'
 import type { Tree } from './tree/tree.ts'
 

@@ -3,8 +3,9 @@
  * numbers about its body and one in the world (see shapes/shape.ts), bounds, and a place in a tree. World blocks are what
  * every test reads; they are made anew when a body moves.
  */
-import { cosSin } from '../core/maths.ts'
-import { type Column, type IntList, Table } from '../core/table.ts'
+
+import { type Column, type IntList, Table } from '../core/state/table.ts'
+import { cosSin } from '../core/util/maths.ts'
 import { placeInto } from './shapes/compound.ts'
 import { PLANE, type Shape2 } from './shapes/shape.ts'
 

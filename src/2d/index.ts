@@ -14,7 +14,7 @@ export {
   type PlainHit2,
   raycast,
   shapecast,
-} from './plain.ts'
+} from './functions.ts'
 export type { AskingShape2 } from './query/asked.ts'
 export { type CastHit2, castHit, Shapecast, type ShapeMotion2 } from './query/cast.ts'
 export {

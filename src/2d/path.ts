@@ -5,11 +5,11 @@
  * very near ends in a few steps as well. The turn is taken unwrapped, so a body that spins fast is followed all the way round.
  */
 
-import { cosSin } from '../core/maths.ts'
-import { type Column, IntList, type Table } from '../core/table.ts'
+import { type Column, IntList, type Table } from '../core/state/table.ts'
+import { cosSin } from '../core/util/maths.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import type { Poses } from './poses.ts'
 import { PLANE } from './shapes/shape.ts'
 

@@ -2,10 +2,10 @@
  * Where colliders stand: their pieces in the world, the wide bounds that hold their ways, and their places in the trees. Changes made
  * between steps are listed, and brought in by the next step or the next query, whichever comes first.
  */
-import { FIXED, SENSOR } from '../core/filter.ts'
-import { cosSin } from '../core/maths.ts'
-import { BODY_DEAD, type Population } from '../core/population.ts'
-import { type Column, IntList } from '../core/table.ts'
+import { FIXED, SENSOR } from '../core/filter/filter.ts'
+import { BODY_DEAD, type Population } from '../core/state/population.ts'
+import { type Column, IntList } from '../core/state/table.ts'
+import { cosSin } from '../core/util/maths.ts'
 import { Geometry } from './geometry.ts'
 import { Path } from './path.ts'
 import type { Poses } from './poses.ts'

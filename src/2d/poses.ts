@@ -1,7 +1,8 @@
 /** Where bodies are and how they move: now, before the last step, and where they were told to be. */
-import { COORDINATE } from '../core/bounds.ts'
-import { cosSin } from '../core/maths.ts'
-import type { Column, Table } from '../core/table.ts'
+
+import type { Column, Table } from '../core/state/table.ts'
+import { COORDINATE } from '../core/util/limits.ts'
+import { cosSin } from '../core/util/maths.ts'
 
 export class Poses {
   /** Place of a body's origin: x, y. */

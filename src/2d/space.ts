@@ -2,13 +2,14 @@
  * The 2D side of a tick: poses and motion of bodies, the trees, the search for candidate pairs and the verdicts on
  * them. It answers the stages that `core/tick.ts` lists; `refresh` does the same for a query between two steps.
  */
-import type { ContactPoint } from '../core/event.ts'
-import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter.ts'
-import { cosSin } from '../core/maths.ts'
-import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, STALE } from '../core/pairs.ts'
-import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population, TELEPORTED } from '../core/population.ts'
-import type { Apart, Space } from '../core/space.ts'
-import { IntList } from '../core/table.ts'
+
+import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../core/filter/filter.ts'
+import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population, TELEPORTED } from '../core/state/population.ts'
+import { IntList } from '../core/state/table.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, STALE } from '../core/step/pairs.ts'
+import type { Apart, Space } from '../core/step/stages.ts'
+import { cosSin } from '../core/util/maths.ts'
+import type { ContactPoint } from '../core/watch/event.ts'
 import { Gaps } from './gaps.ts'
 import type { Geometry } from './geometry.ts'
 import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
@@ -24,7 +25,7 @@ import {
   POINT_SIZE,
   WITHIN,
 } from './narrow/manifold.ts'
-import { DISTANCE, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE, MISS, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import type { Path } from './path.ts'
 import { MOVERS, NOWHERE, Places, RESTING_SENSORS } from './places.ts'
 import { Poses } from './poses.ts'

@@ -1,7 +1,8 @@
 /** Vectors and poses of the plane, as the public interface takes them. */
-import { COORDINATE } from '../core/bounds.ts'
-import { finite } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
+
+import { finite } from '../core/util/checks.ts'
+import { KeenError, show } from '../core/util/errors.ts'
+import { COORDINATE } from '../core/util/limits.ts'
 
 /** A point or a direction. Any object with these fields can be passed in. */
 export interface Vec2 {

@@ -1,15 +1,26 @@
 /** A world of the plane: bodies and colliders, watches, the tick, and queries. */
-import { ACCELERATION, ANGLE, DENSITY, FRICTION, LEAST_UNIT, RESTITUTION, SPEED, SPIN, UNIT } from '../core/bounds.ts'
-import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/checks.ts'
-import { KeenError } from '../core/errors.ts'
-import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter.ts'
-import type { Kinds, KindsOf } from '../core/handle.ts'
-import type { LayerSet, Layers } from '../core/layers.ts'
-import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/population.ts'
+
+import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter/filter.ts'
+import type { LayerSet, Layers } from '../core/filter/layers.ts'
+import type { Kinds, KindsOf } from '../core/state/handle.ts'
+import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/state/population.ts'
+import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/util/checks.ts'
+import { KeenError } from '../core/util/errors.ts'
+import {
+  ACCELERATION,
+  ANGLE,
+  DENSITY,
+  FRICTION,
+  LEAST_UNIT,
+  RESTITUTION,
+  SPEED,
+  SPIN,
+  UNIT,
+} from '../core/util/limits.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body2, checkDynamic, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
-import { DISTANCE, GAP_SIZE } from './narrow/words.ts'
+import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'

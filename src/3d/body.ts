@@ -1,8 +1,9 @@
 /** A body of space: a pose, a motion, and the colliders that move with it. */
-import { SPEED, SPIN } from '../core/bounds.ts'
-import { finite, record, refuseAssignment } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
-import { BodyHandle, type Kinds } from '../core/handle.ts'
+
+import { BodyHandle, type Kinds } from '../core/state/handle.ts'
+import { finite, record, refuseAssignment } from '../core/util/checks.ts'
+import { KeenError, show } from '../core/util/errors.ts'
+import { SPEED, SPIN } from '../core/util/limits.ts'
 import type { Collider3 } from './collider.ts'
 import { KEPT } from './poses.ts'
 import {

@@ -1,6 +1,7 @@
 /** A collider of space: a shape on a body, and how it is filtered. */
-import { refuseAssignment } from '../core/checks.ts'
-import { ColliderHandle, type Kinds } from '../core/handle.ts'
+
+import { ColliderHandle, type Kinds } from '../core/state/handle.ts'
+import { refuseAssignment } from '../core/util/checks.ts'
 import type { Body3 } from './body.ts'
 import type { Shape3 } from './shapes/shape.ts'
 import type { Rotation, Vec3 } from './vector.ts'

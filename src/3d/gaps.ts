@@ -2,13 +2,13 @@
  * Gaps between two colliders of any number of pieces. Few pieces are tried each against each; between many, the tree finds
  * those that are near.
  */
-import { type Column, IntList } from '../core/table.ts'
+import { type Column, IntList } from '../core/state/table.ts'
 import type { Geometry } from './geometry.ts'
 import { turnGap } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
 import { gapToPiece } from './narrow/standing.ts'
-import { DISTANCE, GAP_SIZE } from './narrow/words.ts'
+import { PLANE, SURFACE, TRIANGLE_BLOCK } from './shapes/layout.ts'
 import { boundsOf } from './shapes/place.ts'
-import { PLANE, SURFACE, TRIANGLE_BLOCK } from './shapes/words.ts'
 import { boxInto, searchSurface, triangleInto } from './surface/search.ts'
 import type { Tree } from './tree/tree.ts'
 

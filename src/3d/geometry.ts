@@ -3,10 +3,10 @@
  * numbers about its body and one in the world (see shapes/words.ts), bounds, and a place in a tree; the triangles of a
  * surface stay with their shape. World blocks are what every test reads; they are made anew when a body moves.
  */
-import { type Column, type IntList, Table } from '../core/table.ts'
+import { type Column, type IntList, Table } from '../core/state/table.ts'
+import { BODY, CONE, CYLINDER, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from './shapes/layout.ts'
 import { boundsOf, placed, placeInto } from './shapes/place.ts'
 import type { Shape3 } from './shapes/shape.ts'
-import { BODY, CONE, CYLINDER, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from './shapes/words.ts'
 import type { Surface } from './surface/surface.ts'
 
 const NONE = -1

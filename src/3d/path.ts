@@ -4,14 +4,14 @@
  * all that the two can have come. The turn is taken unwrapped, so a body that spins fast is followed all the way round.
  * Two surfaces are not followed through each other.
  */
-import type { Column } from '../core/table.ts'
+import type { Column } from '../core/state/table.ts'
 import type { Geometry } from './geometry.ts'
 import { turnGap } from './narrow/gap.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import { gapToPiece } from './narrow/standing.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/words.ts'
 import { KEPT, type Poses } from './poses.ts'
+import { SURFACE } from './shapes/layout.ts'
 import { boundsOf } from './shapes/place.ts'
-import { SURFACE } from './shapes/words.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from './vector.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */

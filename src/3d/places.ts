@@ -2,13 +2,13 @@
  * Where colliders stand: their pieces in the world, the wide bounds that hold their ways, and their places in the trees. Changes made
  * between steps are listed, and brought in by the next step or the next query, whichever comes first.
  */
-import { FIXED, SENSOR } from '../core/filter.ts'
-import { BODY_DEAD, type Population } from '../core/population.ts'
-import { type Column, IntList } from '../core/table.ts'
+import { FIXED, SENSOR } from '../core/filter/filter.ts'
+import { BODY_DEAD, type Population } from '../core/state/population.ts'
+import { type Column, IntList } from '../core/state/table.ts'
 import { Geometry } from './geometry.ts'
 import type { Poses } from './poses.ts'
+import { PLANE } from './shapes/layout.ts'
 import type { Shape3 } from './shapes/shape.ts'
-import { PLANE } from './shapes/words.ts'
 import { Tree } from './tree/tree.ts'
 
 /** Movers get bounds wider by this part of their size, so that they are not touched every tick. */

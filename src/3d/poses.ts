@@ -1,7 +1,8 @@
 /** Where bodies are and how they move: now, before the last step, and where they were told to be. */
-import { COORDINATE } from '../core/bounds.ts'
-import { atan2 } from '../core/maths.ts'
-import type { Column, Table } from '../core/table.ts'
+
+import type { Column, Table } from '../core/state/table.ts'
+import { COORDINATE } from '../core/util/limits.ts'
+import { atan2 } from '../core/util/maths.ts'
 import { multiply, normalise, writeFrame, writeTurn } from './vector.ts'
 
 /** Numbers of a pose as it is kept: x, y, z, then the quaternion. */

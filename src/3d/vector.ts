@@ -1,8 +1,9 @@
 /** Vectors, rotations and poses of space, as the public interface takes them. */
-import { ANGLE, COORDINATE } from '../core/bounds.ts'
-import { finite } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
-import { cosSin } from '../core/maths.ts'
+
+import { finite } from '../core/util/checks.ts'
+import { KeenError, show } from '../core/util/errors.ts'
+import { ANGLE, COORDINATE } from '../core/util/limits.ts'
+import { cosSin } from '../core/util/maths.ts'
 
 /** A point or a direction. Any object with these fields can be passed in. */
 export interface Vec3 {

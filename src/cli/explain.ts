@@ -2,7 +2,7 @@
 import { Command } from 'commander'
 import pc from 'picocolors'
 import type { Explanation } from '../core/index.ts'
-import { hint } from '../core/suggest.ts'
+import { hint } from '../core/util/suggestions.ts'
 import { eventLine, type LogEvent } from '../record/index.ts'
 import { playScene, type ScenePlayer } from '../scene/index.ts'
 import { tickNumber } from './arguments.ts'

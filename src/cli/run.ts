@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { Command, InvalidArgumentError, Option } from 'commander'
 import pc from 'picocolors'
 import { EVENT_KINDS, type EventKind } from '../core/index.ts'
-import { hint } from '../core/suggest.ts'
+import { hint } from '../core/util/suggestions.ts'
 import {
   actionLine,
   EventLog,

@@ -3,28 +3,28 @@
  * adds shapes, poses and queries.
  */
 
-import { LEAST_RATE, RATE } from './bounds.ts'
-import { REMOVED } from './causes.ts'
-import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './checks.ts'
-import { Decide, type DecidedPair, type DecideOptions, Hook } from './decide.ts'
-import { Dispatch } from './dispatch.ts'
-import { KeenError, show } from './errors.ts'
-import type { WatchEvent } from './event.ts'
-import { type Explanation, explain } from './explain.ts'
-import { RESPONSE_NAMES } from './filter.ts'
-import { BodyHandle, ColliderHandle, type Kinds } from './handle.ts'
-import { Interest } from './interest.ts'
-import { Layers, RESPONSES, type Response } from './layers.ts'
-import { FLIPPED, Ledger } from './ledger.ts'
-import { Pairs } from './pairs.ts'
-import { Passes } from './passes.ts'
-import { Population } from './population.ts'
-import { HANDLE, LAYERS, Matcher, type Side, STAR, TAG } from './sides.ts'
-import type { Space } from './space.ts'
-import { hint } from './suggest.ts'
-import { Tags } from './tags.ts'
-import { type Rooms, runTick } from './tick.ts'
-import { Watch, type WatchHandlers, type WatchKeeper, type WatchOptions, type WatchPair } from './watch.ts'
+import { type Explanation, explain } from './filter/explain.ts'
+import { RESPONSE_NAMES } from './filter/filter.ts'
+import { Layers, RESPONSES, type Response } from './filter/layers.ts'
+import { BodyHandle, ColliderHandle, type Kinds } from './state/handle.ts'
+import { Population } from './state/population.ts'
+import { Tags } from './state/tags.ts'
+import { Crossings } from './step/crossings.ts'
+import { Pairs } from './step/pairs.ts'
+import type { Space } from './step/stages.ts'
+import { type Rooms, runTick } from './step/tick.ts'
+import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
+import { KeenError, show } from './util/errors.ts'
+import { LEAST_RATE, RATE } from './util/limits.ts'
+import { hint } from './util/suggestions.ts'
+import { REMOVED } from './watch/causes.ts'
+import { type DecidedPair, DecideHooks, type DecideOptions, Hook } from './watch/decideHooks.ts'
+import { Dispatch } from './watch/dispatch.ts'
+import type { WatchEvent } from './watch/event.ts'
+import { Interest } from './watch/interest.ts'
+import { FLIPPED, Ledger } from './watch/ledger.ts'
+import { HANDLE, LAYERS, Matcher, type Side, STAR, TAG } from './watch/sides.ts'
+import { Watch, type WatchHandlers, type WatchKeeper, type WatchOptions, type WatchPair } from './watch/watch.ts'
 
 /** What handles need of their world. @internal */
 export interface Host {
@@ -96,7 +96,7 @@ export abstract class WorldCore<
     makeSpace: (
       population: Population<B, C>,
       pairs: Pairs,
-      wanted: (a: number, b: number, response: number) => boolean,
+      isWatched: (a: number, b: number, response: number) => boolean,
       dt: number,
     ) => Space<V>,
   ) {
@@ -113,31 +113,31 @@ export abstract class WorldCore<
     const { population, pairs } = this
     const matcher = new Matcher(population, this.tags)
     const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
-    const asked = new Interest<Hook<B, C, V>, B, C>(population, matcher, this.tags)
+    const hookInterest = new Interest<Hook<B, C, V>, B, C>(population, matcher, this.tags)
     const wanted = (a: number, b: number, response: number): boolean =>
-      interest.any(a, b, response) || asked.any(a, b, response)
+      interest.any(a, b, response) || hookInterest.any(a, b, response)
     const space = makeSpace(population, pairs, wanted, this.dt)
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
-    const decide = new Decide<B, C, V>(population, pairs, matcher, space)
+    const decide = new DecideHooks<B, C, V>(population, pairs, matcher, space)
     const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
     const forget = (c: number): void => space.forget(c)
     this.rooms = {
       population,
       pairs,
       interest,
-      asked,
-      wanted,
+      hookInterest,
+      isWatched: wanted,
       matcher,
       ledger,
       decide,
       dispatch,
       space,
-      passes: new Passes(population.serial),
+      crossings: new Crossings(population.serial),
       freshWatches: [],
       freshHooks: [],
       watchesChanged: false,
       release: () => population.release(forget),
-      forgetPair: (pair) => space.forgetPair(pair),
+      releasePair: (pair) => space.forgetPair(pair),
     }
   }
 
@@ -344,12 +344,12 @@ export abstract class WorldCore<
       (ended) => {
         this.population.guard('stop')
         this.rooms.decide.remove(ended)
-        this.rooms.asked.watches.delete(ended)
+        this.rooms.hookInterest.watches.delete(ended)
         this.rooms.watchesChanged = true
       },
     )
     this.rooms.decide.add(hook)
-    this.rooms.asked.watches.add(hook)
+    this.rooms.hookInterest.watches.add(hook)
     this.rooms.freshHooks.push(hook)
     this.rooms.watchesChanged = true
     return hook
@@ -371,7 +371,7 @@ export abstract class WorldCore<
       if (each.alive) this.owned(each as unknown as B | C, 'explain')
     }
     const { population, pairs, layers } = this
-    const { interest, space, matcher, passes } = this.rooms
+    const { interest, space, matcher, crossings } = this.rooms
     return explain<B, C, V>(
       {
         population,
@@ -382,7 +382,7 @@ export abstract class WorldCore<
         apart: (one, other) => space.apart(one, other),
         jumped: (one, other) => space.jumped(one, other),
         weight: (body) => space.weight(body),
-        passed: (one, other) => passes.last(one, other),
+        passed: (one, other) => crossings.last(one, other),
         dt: this.dt,
       },
       a as never,

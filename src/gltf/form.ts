@@ -3,7 +3,7 @@
  * that is read is there, and the nodes are a tree. Files come from anywhere, so this is asked before anything is allocated.
  */
 import { z } from 'zod'
-import { KeenError } from '../core/errors.ts'
+import { KeenError } from '../core/util/errors.ts'
 
 /** What a file may hold at most. */
 export interface ModelLimits {

@@ -1,7 +1,7 @@
 /** glTF 2.0 files as triangles: what a mesh or a hull is made from. */
 import type { Document, JSONDocument, Primitive, Node as SceneNode } from '@gltf-transform/core'
-import { onlyFields, record } from '../core/checks.ts'
-import { KeenError, show } from '../core/errors.ts'
+import { onlyFields, record } from '../core/util/checks.ts'
+import { KeenError, show } from '../core/util/errors.ts'
 import { type Form, LIMITS, type ModelLimits, readForm, refuse } from './form.ts'
 import { isBeside } from './place.ts'
 

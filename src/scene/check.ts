@@ -4,7 +4,7 @@
  */
 import { DYNAMIC_FIELDS } from '../2d/solve/dynamics.ts'
 import { KeenError } from '../core/index.ts'
-import { hint } from '../core/suggest.ts'
+import { hint } from '../core/util/suggestions.ts'
 import { Finder2 } from './mistakes2d.ts'
 import { Finder3 } from './mistakes3d.ts'
 import { type Models, modelParts, modelShape } from './models.ts'

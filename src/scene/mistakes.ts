@@ -2,7 +2,7 @@
  * Mistakes of a scene that runs but will not do what it was made for: masks that can never match, things that can never
  * report, motions that lead nowhere. Each with its place and its cure. Asked only of scenes whose names are right.
  */
-import { masks, PASS, RESPONSE_NAMES, SENSE, SOLID } from '../core/filter.ts'
+import { masks, PASS, RESPONSE_NAMES, SENSE, SOLID } from '../core/filter/filter.ts'
 import { defineLayers, type Layers } from '../core/index.ts'
 import type { SceneSide } from './parts.ts'
 import { type Problem, placeOf } from './problems.ts'

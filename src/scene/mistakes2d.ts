@@ -1,7 +1,7 @@
 /** Mistakes of a scene of the plane: its geometry, and what only bodies that fall do wrong. */
 import { type AskingShape2, type Collider2, distance, type Pose2 } from '../2d/index.ts'
-import { SOLID } from '../core/filter.ts'
-import { cosSin } from '../core/maths.ts'
+import { SOLID } from '../core/filter/filter.ts'
+import { cosSin } from '../core/util/maths.ts'
 import { Finder, type Part, respond, type State } from './mistakes.ts'
 import { type SceneKinds2, ScenePlayer2 } from './play2d.ts'
 import type { SceneBody } from './schema.ts'

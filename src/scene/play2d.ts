@@ -1,7 +1,7 @@
 /** A scene of the plane made into a world. */
 import { type Body2, blast, type Collider2, createWorld, type RayHit2, type World2 } from '../2d/index.ts'
 import { defineLayers, type Kinds, type WatchEvent } from '../core/index.ts'
-import { cosSin } from '../core/maths.ts'
+import { cosSin } from '../core/util/maths.ts'
 import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
 import type { Scene2, SceneAction2, SceneBody2, SceneRay2 } from './schema2d.ts'
 import { sceneShape2, vector2 } from './shapes2d.ts'

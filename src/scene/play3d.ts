@@ -13,7 +13,7 @@ import {
 } from '../3d/index.ts'
 import { multiply, UPRIGHT, writeTurn } from '../3d/vector.ts'
 import { defineLayers, type Kinds, type WatchEvent } from '../core/index.ts'
-import { atan2 } from '../core/maths.ts'
+import { atan2 } from '../core/util/maths.ts'
 import { type Models, modelParts, modelShape } from './models.ts'
 import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
 import type { NodeRule, Scene3, SceneAction3, SceneBody3, SceneCollider3, SceneRay3 } from './schema3d.ts'

@@ -1,7 +1,7 @@
 /** The player of a scene, as far as it knows no dimension: watches, actions, paths and rays, tick by tick. */
 
-import type { BodyHandle, ColliderHandle } from '../core/handle.ts'
 import { KeenError, type Kinds, type Watch, type WatchEvent } from '../core/index.ts'
+import type { BodyHandle, ColliderHandle } from '../core/state/handle.ts'
 import type { WorldCore } from '../core/world.ts'
 import type { SceneSide, SceneWatch } from './parts.ts'
 import type { Scene, SceneAction, SceneRay } from './schema.ts'

@@ -1,8 +1,8 @@
 /** What is wrong with a scene file, said with its place, what was found and what was expected. */
 import type { z } from 'zod'
-import { show } from '../core/errors.ts'
 import { KeenError } from '../core/index.ts'
-import { hint } from '../core/suggest.ts'
+import { show } from '../core/util/errors.ts'
+import { hint } from '../core/util/suggestions.ts'
 
 export interface Problem {
   readonly level: 'error' | 'warning' | 'hint'

@@ -3,7 +3,7 @@ import { test } from 'node:test'
 import fc from 'fast-check'
 import { box, capsule, circle, type Shape2 } from '../../src/2d/index.ts'
 import { gap, meet } from '../../src/2d/narrow/gap.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/2d/narrow/words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/2d/narrow/records.ts'
 import { placedShape, runs } from '../helpers/arbitrary.ts'
 import { gapOf, moved, placed, pointGap, type Round } from '../oracle/round.ts'
 

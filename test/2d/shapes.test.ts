@@ -17,7 +17,7 @@ import {
   segment,
   shapecast,
 } from '../../src/2d/index.ts'
-import { atan2 } from '../../src/core/maths.ts'
+import { atan2 } from '../../src/core/util/maths.ts'
 import { outline, runs } from '../helpers/arbitrary.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 import { piecesOf } from '../oracle/pieces.ts'

@@ -1,7 +1,7 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
-import { masks, RESPONSE_NAMES } from '../../src/core/filter.ts'
+import { masks, RESPONSE_NAMES } from '../../src/core/filter/filter.ts'
 import { defineLayers, type Layers, type PairRow, type Response } from '../../src/core/index.ts'
 import { runs } from '../helpers/arbitrary.ts'
 import { throwsKeen } from '../helpers/throws.ts'

@@ -4,8 +4,8 @@
  * the shapes and the filter say. A stage brings the dimension: its world, its random places, and the gap of two shapes.
  */
 import assert from 'node:assert/strict'
-import type { BodyHandle, ColliderHandle } from '../../src/core/handle.ts'
 import type { KindsOf, Watch, WatchEvent } from '../../src/core/index.ts'
+import type { BodyHandle, ColliderHandle } from '../../src/core/state/handle.ts'
 import type { WorldCore } from '../../src/core/world.ts'
 import { checkBooks } from './invariants.ts'
 import type { Random } from './random.ts'

@@ -5,8 +5,8 @@ import { Tree as Tree2 } from '../../src/2d/tree/tree.ts'
 import { BoxWalk as BoxWalk2, LineWalk as LineWalk2 } from '../../src/2d/tree/walk.ts'
 import { Tree as Tree3 } from '../../src/3d/tree/tree.ts'
 import { BoxWalk as BoxWalk3, LineWalk as LineWalk3 } from '../../src/3d/tree/walk.ts'
-import { DONE } from '../../src/core/pieces.ts'
-import { IntList } from '../../src/core/table.ts'
+import { DONE } from '../../src/core/query/treeWalk.ts'
+import { IntList } from '../../src/core/state/table.ts'
 import { Random } from '../helpers/random.ts'
 
 interface Leaf {

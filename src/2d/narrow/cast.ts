@@ -4,13 +4,13 @@
  * conservatively (Mirtich, 1996): it stops on the near side, at most {@link CLOSE} away.
  */
 
-import { cosSin } from '../../core/maths.ts'
+import { cosSin } from '../../core/util/maths.ts'
 import { placeInto } from '../shapes/compound.ts'
 import { PLANE } from '../shapes/shape.ts'
 import { ROUNDING } from './graze.ts'
 import { gapOfPieces } from './pair.ts'
 import { rayAgainst } from './ray.ts'
-import { DISTANCE, FRACTION, GAP_SIZE, HIT, INSIDE, MISS, NORMAL, POINT_B, RAY_NORMAL } from './words.ts'
+import { DISTANCE, FRACTION, GAP_SIZE, HIT, INSIDE, MISS, NORMAL, POINT_B, RAY_NORMAL } from './records.ts'
 
 /** Metres from the target at which a turning cast is content. */
 export const CLOSE = 1e-9

@@ -6,7 +6,7 @@
  * A shape comes as a block (array and index: the radius, then x, y of each core point) and its number of points; all
  * that is found is written into arrays, for a double that crosses a call is boxed.
  */
-import type * as words from './words.ts'
+import type * as words from './records.ts'
 
 const DISTANCE: typeof words.DISTANCE = 0
 const NORMAL: typeof words.NORMAL = 1

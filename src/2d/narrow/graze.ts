@@ -2,7 +2,7 @@
  * A ray that runs along a solid without going into it, to rounding: between which fractions it does, and on which side of the ray
  * the solid lies. Rare: only asked where a ray has passed very near.
  */
-import { ENTER, EXIT, FRONT, SECTOR_FROM, SECTOR_TO } from '../../core/seams.ts'
+import { ENTER, EXIT, FRONT, SECTOR_FROM, SECTOR_TO } from '../../core/query/seams.ts'
 import { CONVEX, PLANE } from '../shapes/shape.ts'
 
 /** A few units in the last place of a coordinate, as a part of it. */

@@ -8,7 +8,7 @@
  */
 import { PLANE } from '../shapes/shape.ts'
 import { features, gap } from './gap.ts'
-import type * as words from './words.ts'
+import type * as words from './records.ts'
 
 const DISTANCE: typeof words.DISTANCE = 0
 const NORMAL: typeof words.NORMAL = 1

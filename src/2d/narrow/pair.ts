@@ -1,7 +1,7 @@
 /** Any piece against any piece: convex cores and lines by the general gap, a half of the plane in closed form. */
 import { PLANE } from '../shapes/shape.ts'
 import { gap, meet } from './gap.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './records.ts'
 
 const record = new Float64Array(GAP_SIZE)
 

@@ -9,8 +9,8 @@
 import { PLANE } from '../shapes/shape.ts'
 import { gap } from './gap.ts'
 import type * as grazes from './graze.ts'
-import type * as words from './words.ts'
-import { GAP_SIZE } from './words.ts'
+import type * as words from './records.ts'
+import { GAP_SIZE } from './records.ts'
 
 const ROUNDING: typeof grazes.ROUNDING = 4.5e-16
 const NEAR: typeof words.NEAR = -1

@@ -1,8 +1,9 @@
 /** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
-import { ANGLE } from '../../core/bounds.ts'
-import { finite } from '../../core/checks.ts'
-import { KeenError } from '../../core/errors.ts'
-import { cosSin } from '../../core/maths.ts'
+
+import { finite } from '../../core/util/checks.ts'
+import { KeenError } from '../../core/util/errors.ts'
+import { ANGLE } from '../../core/util/limits.ts'
+import { cosSin } from '../../core/util/maths.ts'
 import { placeInto } from '../shapes/compound.ts'
 import { PLANE, refuseNoShape, type Shape2 } from '../shapes/shape.ts'
 import type { Vec2 } from '../vector.ts'

@@ -1,13 +1,22 @@
 /** The question "what does this ray meet?". */
-import { COORDINATE } from '../../core/bounds.ts'
-import { callable, finite, notNegative, onlyFields, type ResultArray, record, resultArrays } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
-import type { Kinds } from '../../core/handle.ts'
-import { findSeams, putSeams } from '../../core/seamHits.ts'
+
+import { findSeams, putSeams } from '../../core/query/seamHits.ts'
+import type { Kinds } from '../../core/state/handle.ts'
+import {
+  callable,
+  finite,
+  notNegative,
+  onlyFields,
+  type ResultArray,
+  record,
+  resultArrays,
+} from '../../core/util/checks.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
+import { COORDINATE } from '../../core/util/limits.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import { rayAgainstPiece } from '../narrow/ray.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/words.ts'
+import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/records.ts'
 import { checkDirection, checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
 import { nearestOnRay, startsInside } from './walk.ts'
@@ -100,21 +109,21 @@ export class Raycast<K extends Kinds> {
   first(ray: Ray2, filter?: Filter2<K>, out?: RayHit2<K>): RayHit2<K> | null {
     this.desk.checkHit(out, 'rayHit', HIT_VECTORS)
     const { desk } = this
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       if (!nearestOnRay(desk.space, scratch, false)) return null
       const { best, bestPiece, bestInside } = scratch
       return fill(desk, scratch, bestPiece, best, 0, bestInside, out ?? rayHit<K>())
     } finally {
-      desk.give()
+      desk.release()
     }
   }
 
   /** Every hit, nearest first, at most one a collider. */
   all(ray: Ray2, filter?: Filter2<K>): RayHit2<K>[] {
     const { desk } = this
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       this.gather(scratch)
@@ -128,18 +137,18 @@ export class Raycast<K extends Kinds> {
       }
       return hits
     } finally {
-      desk.give()
+      desk.release()
     }
   }
 
   /** Whether it meets anything. The cheapest of the four. */
   any(ray: Ray2, filter?: Filter2<K>): boolean {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       return nearestOnRay(this.desk.space, scratch, true)
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
@@ -147,7 +156,7 @@ export class Raycast<K extends Kinds> {
   each(ray: Ray2, visit: (hit: RayHit2<K>) => unknown, filter?: Filter2<K>): void {
     callable(visit, 'what `each` calls for each hit')
     const { desk } = this
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       this.gather(scratch)
@@ -158,7 +167,7 @@ export class Raycast<K extends Kinds> {
         if (visit(hit) === false) return
       }
     } finally {
-      desk.give()
+      desk.release()
     }
   }
 
@@ -180,7 +189,7 @@ export class Raycast<K extends Kinds> {
     resultArrays(out, count, RESULT_ARRAYS)
     const { desk } = this
     const { space } = desk
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     const { line, best } = scratch
     const { fraction, normal, collider } = out
     let hits = 0
@@ -212,7 +221,7 @@ export class Raycast<K extends Kinds> {
         out.child[i] = space.geometry.childOf(piece)
       }
     } finally {
-      desk.give()
+      desk.release()
     }
     return hits
   }
@@ -220,17 +229,17 @@ export class Raycast<K extends Kinds> {
   private gather(scratch: Scratch<K>): void {
     const { space } = this.desk
     const { world } = space.geometry
-    const { along, asking, line, record, found, half, best } = scratch
+    const { along, compiled, line, record, found, half, best } = scratch
     half[0] = 0
     half[1] = 0
     best[0] = 1
     record[HIT_DEPTH] = 0
     let grazed = 0
     along.walk.begin(line, half, best)
-    along.begin(space, asking.mask, asking.sensors)
+    along.begin(space, compiled.mask, compiled.sensors)
     for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) continue
+      if (!compiled.accepts(c)) continue
       record[FRACTION] = 1
       const met = rayAgainstPiece(
         world,
@@ -244,7 +253,7 @@ export class Raycast<K extends Kinds> {
         grazed -= met
         continue
       }
-      if (asking.skipInside && startsInside(space, scratch, c, met, piece)) continue
+      if (compiled.skipInside && startsInside(space, scratch, c, met, piece)) continue
       found.put(c, piece, met === INSIDE, record)
     }
     if (grazed < 2) return

@@ -1,11 +1,11 @@
 /** What a running query writes to. */
-import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
-import { Desk as CoreDesk } from '../../core/desk.ts'
-import { Found } from '../../core/found.ts'
-import type { Kinds } from '../../core/handle.ts'
-import { Pieces } from '../../core/pieces.ts'
-import { GRAZE_SIZE, Seams } from '../../core/seams.ts'
-import { IntList } from '../../core/table.ts'
+import { CompiledFilter, type FilterHost, type QueryFilter } from '../../core/query/compiledFilter.ts'
+import { HitList } from '../../core/query/hitList.ts'
+import { ScratchPool as CoreDesk } from '../../core/query/scratchPool.ts'
+import { GRAZE_SIZE, Seams } from '../../core/query/seams.ts'
+import { PieceWalk } from '../../core/query/treeWalk.ts'
+import type { Kinds } from '../../core/state/handle.ts'
+import { IntList } from '../../core/state/table.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Space2 } from '../space.ts'
@@ -22,7 +22,7 @@ export const HIT_POINT = 3
 export const HIT_DEPTH = 5
 
 export class Scratch<K extends Kinds> {
-  readonly asking: Asking<K, Body2<K>, Collider2<K>>
+  readonly compiled: CompiledFilter<K, Body2<K>, Collider2<K>>
   readonly stack = new IntList()
   readonly near = new IntList()
   /** Pieces that a ray passed so near that it may graze them. */
@@ -36,7 +36,7 @@ export class Scratch<K extends Kinds> {
   readonly graze = new Float64Array(GRAZE_SIZE)
   readonly blank = new Float64Array(HIT_SIZE)
   readonly pointAt = HIT_POINT
-  readonly found: Found
+  readonly found: HitList
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(8)
   readonly castRecord = new Float64Array(HIT_SIZE)
@@ -52,17 +52,17 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   /** What a moving box comes to, and what is near a standing one. */
-  readonly along = new Pieces(new LineWalk())
-  readonly around = new Pieces(new BoxWalk())
+  readonly along = new PieceWalk(new LineWalk())
+  readonly around = new PieceWalk(new BoxWalk())
   readonly serial: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
   walkEnters = new Float64Array(64)
 
-  constructor(host: AskingHost<Body2<K>, Collider2<K>>) {
-    this.asking = new Asking(host)
+  constructor(host: FilterHost<Body2<K>, Collider2<K>>) {
+    this.compiled = new CompiledFilter(host)
     this.serial = host.population.serial
-    this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
+    this.found = new HitList(HIT_SIZE, HIT_DEPTH, host.population.serial)
   }
 
   /** A stack for a walk through a tree of so many nodes: it cannot run over. */
@@ -77,7 +77,7 @@ export class Scratch<K extends Kinds> {
 
 /** Lends scratches of the dimension. */
 export class Desk<K extends Kinds> extends CoreDesk<K, Body2<K>, Collider2<K>, Scratch<K>, Space2> {
-  constructor(host: AskingHost<Body2<K>, Collider2<K>>, space: Space2) {
+  constructor(host: FilterHost<Body2<K>, Collider2<K>>, space: Space2) {
     super(host, space, () => new Scratch(host))
   }
 }

@@ -1,6 +1,7 @@
 /** A segment that is cast along itself can be closed in as a ray can. */
-import type { Kinds } from '../../core/handle.ts'
-import { findSeams, putSeams } from '../../core/seamHits.ts'
+
+import { findSeams, putSeams } from '../../core/query/seamHits.ts'
+import type { Kinds } from '../../core/state/handle.ts'
 import { ROUNDING } from '../narrow/graze.ts'
 import type { Space2 } from '../space.ts'
 import type { Scratch } from './scratch.ts'

@@ -1,6 +1,6 @@
-import { SIZE } from '../../core/bounds.ts'
-import { notNegative, onlyFields, record, size } from '../../core/checks.ts'
-import { KeenError } from '../../core/errors.ts'
+import { notNegative, onlyFields, record, size } from '../../core/util/checks.ts'
+import { KeenError } from '../../core/util/errors.ts'
+import { SIZE } from '../../core/util/limits.ts'
 import { factsOf, onePiece } from './facts.ts'
 import type { Box } from './shape.ts'
 

@@ -1,4 +1,4 @@
-import { size } from '../../core/checks.ts'
+import { size } from '../../core/util/checks.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import { factsOf, onePiece } from './facts.ts'
 import type { Capsule } from './shape.ts'

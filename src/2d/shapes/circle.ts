@@ -1,4 +1,4 @@
-import { size } from '../../core/checks.ts'
+import { size } from '../../core/util/checks.ts'
 import { factsOf, onePiece } from './facts.ts'
 import type { Circle } from './shape.ts'
 

@@ -1,5 +1,5 @@
 /** Area, centroid, inertia and bounds of shapes, in closed form from their cores. */
-import { atan2 } from '../../core/maths.ts'
+import { atan2 } from '../../core/util/maths.ts'
 import type { Vec2 } from '../vector.ts'
 import { CONVEX, type Piece, PLANE, type ShapeFacts } from './shape.ts'
 

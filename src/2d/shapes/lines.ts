@@ -1,7 +1,8 @@
 /** Shapes without area, and the half of the plane. */
-import { COORDINATE } from '../../core/bounds.ts'
-import { finite, flag, onlyFields, record } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
+
+import { finite, flag, onlyFields, record } from '../../core/util/checks.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
+import { COORDINATE } from '../../core/util/limits.ts'
 import { checkDirection, checkVec, type Vec2 } from '../vector.ts'
 import { factsOf } from './facts.ts'
 import { type Halfspace, LINE, type Piece, PLANE, type Polyline, type Segment } from './shape.ts'

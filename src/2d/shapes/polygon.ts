@@ -2,9 +2,10 @@
  * Polygons: the outline is cleaned and checked, and a concave one is cut into convex pieces: ears are clipped to
  * triangles (Meisters, 1975), which are then joined again wherever the result stays convex (Hertel and Mehlhorn, 1983).
  */
-import { SIZE } from '../../core/bounds.ts'
-import { notNegative, onlyFields, record } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
+
+import { notNegative, onlyFields, record } from '../../core/util/checks.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
+import { SIZE } from '../../core/util/limits.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import { factsOf } from './facts.ts'
 import { CONVEX, type Piece, type Polygon } from './shape.ts'

@@ -3,7 +3,7 @@
  * clockwise, grown by a radius (a circle is one point, a capsule two, a box four), lines (two points, no radius, no
  * inside), or a half of the plane. Full sizes, never half sizes; a size is set, never scaled.
  */
-import { KeenError, show } from '../../core/errors.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
 import type { Vec2 } from '../vector.ts'
 
 /** What a piece is. */

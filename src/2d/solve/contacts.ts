@@ -2,9 +2,10 @@
  * The contacts that the solver works on: one for every two pieces of a solid pair that touch, or may come to touch within the
  * tick. They last as long as that, and keep the impulses of the last tick for their points, by the points' names.
  */
-import type { Pairs } from '../../core/pairs.ts'
-import type { Population } from '../../core/population.ts'
-import { IntList, Table } from '../../core/table.ts'
+
+import type { Population } from '../../core/state/population.ts'
+import { IntList, Table } from '../../core/state/table.ts'
+import type { Pairs } from '../../core/step/pairs.ts'
 import type { Gaps } from '../gaps.ts'
 import type { Geometry } from '../geometry.ts'
 import {

@@ -1,8 +1,9 @@
 /** What a body needs to be moved by forces: mass, forces, damping, locks; and what its surface is like. */
-import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/bounds.ts'
-import { cosSin } from '../../core/maths.ts'
-import { DYNAMIC, type Population } from '../../core/population.ts'
-import type { Column } from '../../core/table.ts'
+
+import { DYNAMIC, type Population } from '../../core/state/population.ts'
+import type { Column } from '../../core/state/table.ts'
+import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/util/limits.ts'
+import { cosSin } from '../../core/util/maths.ts'
 import type { Shape2 } from '../shapes/shape.ts'
 import type { Vec2 } from '../vector.ts'
 

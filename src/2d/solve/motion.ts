@@ -2,16 +2,17 @@
  * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, who
  * falls asleep and who wakes. The stages of `core/tick.ts` call it through `2d/space.ts`.
  */
-import { SPEED } from '../../core/bounds.ts'
-import { PASS, SOLID } from '../../core/filter.ts'
-import { Islands } from '../../core/islands.ts'
-import { cosSin } from '../../core/maths.ts'
-import { type Pairs, STALE } from '../../core/pairs.ts'
-import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population } from '../../core/population.ts'
-import { IntList } from '../../core/table.ts'
+
+import { PASS, SOLID } from '../../core/filter/filter.ts'
+import { Islands } from '../../core/solve/islands.ts'
+import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population } from '../../core/state/population.ts'
+import { IntList } from '../../core/state/table.ts'
+import { type Pairs, STALE } from '../../core/step/pairs.ts'
+import { SPEED } from '../../core/util/limits.ts'
+import { cosSin } from '../../core/util/maths.ts'
 import type { Gaps } from '../gaps.ts'
 import type { Geometry } from '../geometry.ts'
-import { GAP_SIZE, NORMAL } from '../narrow/words.ts'
+import { GAP_SIZE, NORMAL } from '../narrow/records.ts'
 import type { Poses } from '../poses.ts'
 import { CONTACT_WORDS, Contacts, POINT_GAP, POINT_WORDS, POINT_X, POINT_Y } from './contacts.ts'
 import type { Dynamics } from './dynamics.ts'

@@ -2,15 +2,16 @@
  * What moves far in one tick is followed along its way: where it would go through something solid it is stopped there, bounces,
  * and goes on with what is left of the tick. The legs of such a way are kept for the ledger.
  */
-import { SPEED } from '../../core/bounds.ts'
-import { SOLID } from '../../core/filter.ts'
-import { cosSin } from '../../core/maths.ts'
-import type { Pairs } from '../../core/pairs.ts'
-import { DYNAMIC, type Population } from '../../core/population.ts'
-import { IntList } from '../../core/table.ts'
+
+import { SOLID } from '../../core/filter/filter.ts'
+import { DYNAMIC, type Population } from '../../core/state/population.ts'
+import { IntList } from '../../core/state/table.ts'
+import type { Pairs } from '../../core/step/pairs.ts'
+import { SPEED } from '../../core/util/limits.ts'
+import { cosSin } from '../../core/util/maths.ts'
 import type { Geometry } from '../geometry.ts'
 import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
-import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.ts'
 import { MAX_BENDS, type Path } from '../path.ts'
 import type { Poses } from '../poses.ts'
 import { OFF } from './dynamics.ts'

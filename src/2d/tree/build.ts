@@ -2,7 +2,7 @@
  * Builds a tree in bulk by the surface-area heuristic: ranges are split where the sum of perimeter times count of both
  * sides is least, over bins along both axes (Wald, 2007). An explicit stack, no recursion.
  */
-import { IntList } from '../../core/table.ts'
+import { IntList } from '../../core/state/table.ts'
 
 const BINS = 16
 

@@ -2,17 +2,14 @@
  * A moving convex piece against any piece that stands still, straight or turning; of a surface the best of the triangles on its
  * way, whose inner edges hold nothing that slides.
  */
-import { DONE } from '../../core/pieces.ts'
+import { DONE } from '../../core/query/treeWalk.ts'
+import { SURFACE } from '../shapes/layout.ts'
 import { boundsOf } from '../shapes/place.ts'
-import { SURFACE } from '../shapes/words.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { halfInto, lineInto, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { LineWalk } from '../tree/walk.ts'
 import { gap } from './gap.ts'
-import { gapToPiece } from './standing.ts'
-import { castConvex } from './straight.ts'
-import { startIfRound, turnConvex } from './turn.ts'
 import {
   CAST_DEPTH,
   CAST_POINT,
@@ -27,7 +24,10 @@ import {
   RAY_BACK,
   RAY_NORMAL,
   RAY_TRIANGLE,
-} from './words.ts'
+} from './records.ts'
+import { gapToPiece } from './standing.ts'
+import { castConvex } from './straight.ts'
+import { startIfRound, turnConvex } from './turn.ts'
 
 const record = new Float64Array(GAP_SIZE)
 const shift = new Float64Array(3)

@@ -4,7 +4,7 @@
  * Bergen, 2001). For cores with corners that ends with the very face. Discs may need ever more corners, as about a common
  * axis: then the search goes on around the lowest ways it knows, ever more closely.
  */
-import type * as shape from '../shapes/words.ts'
+import type * as shape from '../shapes/layout.ts'
 import { NEAR_A, NEAR_B, NEAR_SIZE, nearest, simplex, WA, WB, WEIGHTS } from './nearest.ts'
 import {
   acrossCorners,

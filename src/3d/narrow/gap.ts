@@ -2,12 +2,12 @@
  * The signed distance of two pieces: closed forms where a point or a plane is one of them, otherwise the nearest points of
  * the cores, or their depth where they overlap. Radii are taken off at the end. Surfaces are asked triangle by triangle.
  */
-import type * as shape from '../shapes/words.ts'
+import type * as shape from '../shapes/layout.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
 import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
 import { hasClosedForm, pointGap } from './points.ts'
+import type * as words from './records.ts'
 import { forget, support } from './support.ts'
-import type * as words from './words.ts'
 
 const BODY: typeof shape.BODY = 4
 const POINT_COUNT: typeof shape.POINT_COUNT = 1

@@ -2,11 +2,11 @@
  * A ray that runs along a solid without going into it, to rounding: between which fractions it does, and in which directions across
  * the ray the solid lies. Rare: only asked where a ray has passed very near.
  */
-import { ENTER, EXIT, FRONT, quarterTurns, SECTOR_FROM, SECTOR_TO } from '../../core/seams.ts'
+import { ENTER, EXIT, FRONT, quarterTurns, SECTOR_FROM, SECTOR_TO } from '../../core/query/seams.ts'
+import { BODY, BOX, FACE_COUNT, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from '../shapes/layout.ts'
 import { boundsOf } from '../shapes/place.ts'
-import { BODY, BOX, FACE_COUNT, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from '../shapes/words.ts'
 import { gap, HERE } from './gap.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './words.ts'
+import { DISTANCE, GAP_SIZE, NORMAL } from './records.ts'
 
 /** A few units in the last place of a coordinate, as a part of it. */
 export const ROUNDING = 4.5e-16

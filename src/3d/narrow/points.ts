@@ -1,6 +1,6 @@
 /** The gap of a point and a core in closed form: segments, boxes, cylinders and cones. */
-import type * as shape from '../shapes/words.ts'
-import type * as words from './words.ts'
+import type * as shape from '../shapes/layout.ts'
+import type * as words from './records.ts'
 
 const BODY: typeof shape.BODY = 4
 const POINT_COUNT: typeof shape.POINT_COUNT = 1

@@ -5,8 +5,8 @@
  * more than rounding is a graze, and told as NEAR: `graze.ts` looks closer.
  */
 
-import { IntList } from '../../core/table.ts'
-import type * as shape from '../shapes/words.ts'
+import { IntList } from '../../core/state/table.ts'
+import type * as shape from '../shapes/layout.ts'
 import {
   raySurface,
   SURFACE_BACK,
@@ -19,8 +19,8 @@ import { boxInto, lineInto, searchSurface, triangleInto } from '../surface/searc
 import type { Surface } from '../surface/surface.ts'
 import { gap, HERE, roundingOf } from './gap.ts'
 import type * as grazes from './graze.ts'
-import type * as words from './words.ts'
-import { DISTANCE, GAP_SIZE, NORMAL } from './words.ts'
+import type * as words from './records.ts'
+import { DISTANCE, GAP_SIZE, NORMAL } from './records.ts'
 
 const BODY: typeof shape.BODY = 4
 const POINT_COUNT: typeof shape.POINT_COUNT = 1

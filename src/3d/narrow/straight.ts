@@ -3,10 +3,9 @@
  * the way, so a step to where its tangent comes to zero never goes too far (Newton's method, from one side): between shapes with
  * corners it ends after a few steps with the very features that meet.
  */
-import { PLANE, RADIUS } from '../shapes/words.ts'
+import { PLANE, RADIUS } from '../shapes/layout.ts'
 import { gap, roundingOf } from './gap.ts'
 import { writeAcross } from './graze.ts'
-import { forget, support } from './support.ts'
 import {
   CAST_DEPTH,
   CAST_POINT,
@@ -22,7 +21,8 @@ import {
   RAY_NORMAL,
   RAY_TRIANGLE,
   RAY_WEIGHTS,
-} from './words.ts'
+} from './records.ts'
+import { forget, support } from './support.ts'
 
 /** Steps after which it is given up as having met. */
 const MANY_STEPS = 2000

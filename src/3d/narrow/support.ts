@@ -1,5 +1,5 @@
 /** The farthest point of a piece's core in a direction: all that the general distance and depth ask of a convex shape. */
-import type * as words from '../shapes/words.ts'
+import type * as words from '../shapes/layout.ts'
 
 const BODY: typeof words.BODY = 4
 const POINT_COUNT: typeof words.POINT_COUNT = 1

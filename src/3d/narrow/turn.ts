@@ -2,12 +2,11 @@
  * A convex piece that turns on its way, against another that stands still. It advances conservatively (Mirtich, 1996): each step
  * goes as far as surely nothing is met, and the last stops on the near side, at most {@link CLOSE} away.
  */
+
+import { BODY, BOX, CONE, CYLINDER, PLANE, POINT_COUNT, RADIUS } from '../shapes/layout.ts'
 import { placeInto } from '../shapes/place.ts'
-import { BODY, BOX, CONE, CYLINDER, PLANE, POINT_COUNT, RADIUS } from '../shapes/words.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from '../vector.ts'
 import { gap, HERE, roundingOf } from './gap.ts'
-import { finish } from './straight.ts'
-import { forget, support } from './support.ts'
 import {
   DISTANCE,
   FRACTION,
@@ -20,7 +19,9 @@ import {
   TURN_FROM,
   TURN_MOTION,
   TURN_START,
-} from './words.ts'
+} from './records.ts'
+import { finish } from './straight.ts'
+import { forget, support } from './support.ts'
 
 /** Metres from the target at which it is content. */
 const CLOSE = 1e-9

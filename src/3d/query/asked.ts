@@ -1,9 +1,9 @@
 /** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
-import { KeenError } from '../../core/errors.ts'
+import { KeenError } from '../../core/util/errors.ts'
 import { reachOf } from '../geometry.ts'
+import { BODY, BOX, POINTS, RADIUS } from '../shapes/layout.ts'
 import { boundsOf, identityPose, placeInto } from '../shapes/place.ts'
 import { refuseNoShape, type Shape3 } from '../shapes/shape.ts'
-import { BODY, BOX, POINTS, RADIUS } from '../shapes/words.ts'
 import { checkRotation, FRAME, type Rotation, type Vec3, writeFrame } from '../vector.ts'
 
 /** Shapes that can ask: all that are convex, and compounds of these. */

@@ -1,8 +1,9 @@
 /** The question "what does this moving shape meet?". */
-import { callable, record as checkRecord, onlyFields } from '../../core/checks.ts'
-import type { Kinds } from '../../core/handle.ts'
+
+import type { Kinds } from '../../core/state/handle.ts'
+import { callable, record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
-import { CAST_DEPTH, CAST_SIZE, INSIDE, MISS, TURN_BY, TURN_FROM, TURN_START } from '../narrow/words.ts'
+import { CAST_DEPTH, CAST_SIZE, INSIDE, MISS, TURN_BY, TURN_FROM, TURN_START } from '../narrow/records.ts'
 import { checkVec, type MutableVec3, ORIGIN, type Rotation, type Vec3 } from '../vector.ts'
 import type { Asked, AskingShape3 } from './asked.ts'
 import { finishLine, HIT_VECTORS, type RayHit3, rayHit } from './ray.ts'
@@ -56,20 +57,20 @@ export class Shapecast<K extends Kinds> {
   /** The first hit on the way, or null. Of several at the same time the oldest collider. */
   first(motion: ShapeMotion3, filter?: Filter3<K>, out?: CastHit3<K>): CastHit3<K> | null {
     this.desk.checkHit(out, 'castHit', HIT_VECTORS)
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(motion, scratch, FIRST)
       if (scratch.found.colliders.length === 0) return null
       scratch.found.sort(true)
       return this.fill(scratch, scratch.found.order.data[0], out ?? castHit<K>())
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Every hit, the first on the way first, at most one a collider. */
   all(motion: ShapeMotion3, filter?: Filter3<K>): CastHit3<K>[] {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(motion, scratch, ALL)
       scratch.found.sort(true)
@@ -78,38 +79,38 @@ export class Shapecast<K extends Kinds> {
       for (let i = 0; i < order.length; i++) hits.push(this.fill(scratch, order.data[i], castHit<K>()))
       return hits
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Whether it meets anything on its way. */
   any(motion: ShapeMotion3, filter?: Filter3<K>): boolean {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(motion, scratch, ANY)
       return scratch.found.colliders.length > 0
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
   each(motion: ShapeMotion3, visit: (hit: CastHit3<K>) => unknown, filter?: Filter3<K>): void {
     callable(visit, 'what `each` calls for each hit')
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(motion, scratch, ALL)
       const hit = castHit<K>()
       for (let i = 0; i < scratch.found.colliders.length; i++) if (visit(this.fill(scratch, i, hit)) === false) return
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   private gather(motion: ShapeMotion3, scratch: Scratch<K>, mode: number): void {
     const { space } = this.desk
     const { geometry } = space
-    const { along, asking, asked, line, half, best, record, found, turning } = scratch
+    const { along, compiled, asked, line, half, best, record, found, turning } = scratch
     readMotion(motion, scratch)
     best[0] = 1
     // The walk follows the middle of the bounds; a shape that turns can be anywhere within its reach of its origin.
@@ -120,11 +121,11 @@ export class Shapecast<K extends Kinds> {
       half[i] = turns ? asked.reach : (bounds[3 + i] - bounds[i]) / 2
     }
     along.walk.begin(line, half, best)
-    along.begin(space, asking.mask, asking.sensors)
+    along.begin(space, compiled.mask, compiled.sensors)
     for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = geometry.ownerOf(piece)
-      if (!asking.accepts(c)) continue
-      if (asking.skipInside && this.startsInside(scratch, c)) continue
+      if (!compiled.accepts(c)) continue
+      if (compiled.skipInside && this.startsInside(scratch, c)) continue
       const met = this.meet(scratch, piece, record)
       if (met === MISS) continue
       found.put(c, piece, met === INSIDE, record)

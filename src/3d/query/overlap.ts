@@ -1,14 +1,15 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
-import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/checks.ts'
-import { KeenError } from '../../core/errors.ts'
-import type { Kinds } from '../../core/handle.ts'
+
+import type { Kinds } from '../../core/state/handle.ts'
+import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/util/checks.ts'
+import { KeenError } from '../../core/util/errors.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
 import { meet } from '../narrow/gap.ts'
+import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { gapToPiece, triangleMet } from '../narrow/standing.ts'
-import { DISTANCE, NORMAL, POINT_B } from '../narrow/words.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
-import { BODY, PLANE } from '../shapes/words.ts'
+import { BODY, PLANE } from '../shapes/layout.ts'
 import { checkVec, type MutableVec3, type Rotation, type Vec3 } from '../vector.ts'
 import type { AskingShape3 } from './asked.ts'
 import { writeVec } from './cast.ts'
@@ -145,20 +146,20 @@ export class Overlap<K extends Kinds> {
   /** The oldest collider that it overlaps, or null. Exact touch counts. */
   first(place: ShapePlace3, filter?: Filter3<K>, out?: OverlapHit3<K>): OverlapHit3<K> | null {
     this.desk.checkHit(out, 'overlapHit', NEAREST_VECTORS, true)
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(place, scratch, false)
       if (scratch.found.colliders.length === 0) return null
       scratch.found.sort(false)
       return this.fill(scratch, scratch.found.order.data[0], place.depth === true, out ?? overlapHit<K>())
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Everything that it overlaps, one hit a collider, by age. */
   all(place: ShapePlace3, filter?: Filter3<K>): OverlapHit3<K>[] {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(place, scratch, false)
       scratch.found.sort(false)
@@ -169,25 +170,25 @@ export class Overlap<K extends Kinds> {
       }
       return hits
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Whether it overlaps anything. */
   any(place: ShapePlace3, filter?: Filter3<K>): boolean {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(place, scratch, true)
       return scratch.found.colliders.length > 0
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Visits what it overlaps, in no particular order until the visitor returns false. The hit is reused. */
   each(place: ShapePlace3, visit: (hit: OverlapHit3<K>) => unknown, filter?: Filter3<K>): void {
     callable(visit, 'what `each` calls for each hit')
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(place, scratch, false)
       const hit = overlapHit<K>()
@@ -195,7 +196,7 @@ export class Overlap<K extends Kinds> {
         if (visit(this.fill(scratch, i, place.depth === true, hit)) === false) return
       }
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
@@ -204,14 +205,14 @@ export class Overlap<K extends Kinds> {
     onlyFields(place, PLACE_FIELDS, 'an overlap')
     const at = checkVec(place.at, "'at' of an overlap")
     const { space } = this.desk
-    const { asking, asked, near, stack } = scratch
+    const { compiled, asked, near, stack } = scratch
     const { planes, trees } = space
     const depth = place.depth === true
     asked.set(place.shape, at, place.rotation, 'an overlap')
-    if (trees[STATICS].count > 0) trees[STATICS].search(asked.bounds, 0, asking.mask, near, stack)
-    const certain = asking.plain ? near.length : 0
-    if (trees[MOVERS].count > 0) trees[MOVERS].search(asked.bounds, 0, asking.mask, near, stack)
-    if (asking.sensors) trees[RESTING_SENSORS].search(asked.bounds, 0, asking.mask, near, stack)
+    if (trees[STATICS].count > 0) trees[STATICS].search(asked.bounds, 0, compiled.mask, near, stack)
+    const certain = compiled.plain ? near.length : 0
+    if (trees[MOVERS].count > 0) trees[MOVERS].search(asked.bounds, 0, compiled.mask, near, stack)
+    if (compiled.sensors) trees[RESTING_SENSORS].search(asked.bounds, 0, compiled.mask, near, stack)
     for (let i = 0; i < planes.length; i++) near.push(planes.data[i])
     this.sift(scratch, certain, depth, any)
   }
@@ -219,12 +220,12 @@ export class Overlap<K extends Kinds> {
   /** Puts what overlaps, of the pieces near by, among the found; of the first `certain` no filter need be asked. */
   private sift(scratch: Scratch<K>, certain: number, depth: boolean, any: boolean): void {
     const { space } = this.desk
-    const { asking, near, found, record } = scratch
+    const { compiled, near, found, record } = scratch
     const { geometry } = space
     for (let i = 0; i < near.length; i++) {
       const piece = near.data[i]
       const c = geometry.ownerOf(piece)
-      if (i >= certain && !asking.accepts(c)) continue
+      if (i >= certain && !compiled.accepts(c)) continue
       if (depth) {
         leastGap(this.desk, scratch, piece, TOUCHING)
         if (!(record[KEY] <= 0)) continue
@@ -276,20 +277,20 @@ export class Nearest<K extends Kinds> {
   /** The nearest collider within reach, or null. Of several equally near the oldest. */
   first(place: NearestPlace3, filter?: Filter3<K>, out?: NearestHit3<K>): NearestHit3<K> | null {
     this.desk.checkHit(out, 'nearestHit', NEAREST_VECTORS)
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(place, scratch, true)
       if (scratch.found.colliders.length === 0) return null
       scratch.found.sort(true)
       return this.fill(scratch, scratch.found.order.data[0], out ?? nearestHit<K>())
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   /** Every collider within reach, nearest first. */
   all(place: NearestPlace3, filter?: Filter3<K>): NearestHit3<K>[] {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       this.gather(place, scratch, false)
       scratch.found.sort(true)
@@ -298,13 +299,13 @@ export class Nearest<K extends Kinds> {
       for (let i = 0; i < order.length; i++) hits.push(this.fill(scratch, order.data[i], nearestHit<K>()))
       return hits
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
   private gather(place: NearestPlace3, scratch: Scratch<K>, first: boolean): void {
     checkRecord(place, 'a question for the nearest')
-    const { around, asked, asking, best, record, found } = scratch
+    const { around, asked, compiled, best, record, found } = scratch
     if ('point' in place) {
       onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
       asked.setPoint(checkVec(place.point, "'point' of a question for the nearest"))
@@ -317,10 +318,10 @@ export class Nearest<K extends Kinds> {
     const reach = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
     best[0] = reach
     around.walk.begin(asked.bounds, best)
-    around.begin(this.desk.space, asking.mask, asking.sensors)
+    around.begin(this.desk.space, compiled.mask, compiled.sensors)
     for (let piece = around.next(); piece >= 0; piece = around.next()) {
       const c = this.desk.space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) continue
+      if (!compiled.accepts(c)) continue
       leastGap(this.desk, scratch, piece, best)
       if (record[KEY] > best[0]) continue
       found.put(c, piece, false, record)

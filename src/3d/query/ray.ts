@@ -1,13 +1,22 @@
 /** The question "what does this ray meet?". */
-import { COORDINATE } from '../../core/bounds.ts'
-import { callable, finite, notNegative, onlyFields, type ResultArray, record, resultArrays } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
-import type { Kinds } from '../../core/handle.ts'
-import { findSeams, putSeams } from '../../core/seamHits.ts'
+
+import { findSeams, putSeams } from '../../core/query/seamHits.ts'
+import type { Kinds } from '../../core/state/handle.ts'
+import {
+  callable,
+  finite,
+  notNegative,
+  onlyFields,
+  type ResultArray,
+  record,
+  resultArrays,
+} from '../../core/util/checks.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
+import { COORDINATE } from '../../core/util/limits.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
 import { rayAgainst } from '../narrow/ray.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/words.ts'
+import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/records.ts'
 import { checkDirection, checkVec, type MutableVec3, type Vec3 } from '../vector.ts'
 import {
   type Desk,
@@ -120,21 +129,21 @@ export class Raycast<K extends Kinds> {
   first(ray: Ray3, filter?: Filter3<K>, out?: RayHit3<K>): RayHit3<K> | null {
     this.desk.checkHit(out, 'rayHit', HIT_VECTORS)
     const { desk } = this
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       if (!nearestOnRay(desk.space, scratch, false)) return null
       const { best, bestPiece, bestInside } = scratch
       return fill(desk, scratch, bestPiece, best, 0, bestInside, out ?? rayHit<K>())
     } finally {
-      desk.give()
+      desk.release()
     }
   }
 
   /** Every hit, nearest first, at most one a collider. */
   all(ray: Ray3, filter?: Filter3<K>): RayHit3<K>[] {
     const { desk } = this
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       this.gather(scratch)
@@ -148,18 +157,18 @@ export class Raycast<K extends Kinds> {
       }
       return hits
     } finally {
-      desk.give()
+      desk.release()
     }
   }
 
   /** Whether it meets anything. The cheapest of the four. */
   any(ray: Ray3, filter?: Filter3<K>): boolean {
-    const scratch = this.desk.take(filter)
+    const scratch = this.desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       return nearestOnRay(this.desk.space, scratch, true)
     } finally {
-      this.desk.give()
+      this.desk.release()
     }
   }
 
@@ -167,7 +176,7 @@ export class Raycast<K extends Kinds> {
   each(ray: Ray3, visit: (hit: RayHit3<K>) => unknown, filter?: Filter3<K>): void {
     callable(visit, 'what `each` calls for each hit')
     const { desk } = this
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     try {
       readRay(ray, scratch.line)
       this.gather(scratch)
@@ -178,7 +187,7 @@ export class Raycast<K extends Kinds> {
         if (visit(hit) === false) return
       }
     } finally {
-      desk.give()
+      desk.release()
     }
   }
 
@@ -200,7 +209,7 @@ export class Raycast<K extends Kinds> {
     resultArrays(out, count, RESULT_ARRAYS)
     const { desk } = this
     const { space } = desk
-    const scratch = desk.take(filter)
+    const scratch = desk.acquire(filter)
     const { line, best } = scratch
     const { fraction, normal, collider, barycentric } = out
     let hits = 0
@@ -233,7 +242,7 @@ export class Raycast<K extends Kinds> {
         out.child[i] = space.geometry.childOf(piece)
       }
     } finally {
-      desk.give()
+      desk.release()
     }
     return hits
   }
@@ -241,23 +250,23 @@ export class Raycast<K extends Kinds> {
   private gather(scratch: Scratch<K>): void {
     const { space } = this.desk
     const { world } = space.geometry
-    const { along, asking, line, record, found, half, best } = scratch
+    const { along, compiled, line, record, found, half, best } = scratch
     half.fill(0)
     best[0] = 1
     record[HIT_DEPTH] = 0
     let grazed = 0
     along.walk.begin(line, half, best)
-    along.begin(space, asking.mask, asking.sensors)
+    along.begin(space, compiled.mask, compiled.sensors)
     for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const c = space.geometry.ownerOf(piece)
-      if (!asking.accepts(c)) continue
+      if (!compiled.accepts(c)) continue
       record[FRACTION] = 1
       const met = rayAgainst(world, space.geometry.offsetOf(piece), space.geometry.surfaces[piece], line, record)
       if (met <= MISS) {
         grazed -= met
         continue
       }
-      if (asking.skipInside && startsInside(space, scratch, c, met, piece)) continue
+      if (compiled.skipInside && startsInside(space, scratch, c, met, piece)) continue
       found.put(c, piece, met === INSIDE, record)
     }
     if (grazed < 2) return

@@ -1,14 +1,14 @@
 /** What a running query writes to. */
-import { Asking, type AskingHost, type QueryFilter } from '../../core/asking.ts'
-import { Desk as CoreDesk } from '../../core/desk.ts'
-import { Found } from '../../core/found.ts'
-import type { Kinds } from '../../core/handle.ts'
-import { Pieces } from '../../core/pieces.ts'
-import { GRAZE_SIZE, Seams } from '../../core/seams.ts'
-import { IntList } from '../../core/table.ts'
+import { CompiledFilter, type FilterHost, type QueryFilter } from '../../core/query/compiledFilter.ts'
+import { HitList } from '../../core/query/hitList.ts'
+import { ScratchPool as CoreDesk } from '../../core/query/scratchPool.ts'
+import { GRAZE_SIZE, Seams } from '../../core/query/seams.ts'
+import { PieceWalk } from '../../core/query/treeWalk.ts'
+import type { Kinds } from '../../core/state/handle.ts'
+import { IntList } from '../../core/state/table.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
-import { GAP_SIZE, RAY_SIZE, TURN_SIZE } from '../narrow/words.ts'
+import { GAP_SIZE, RAY_SIZE, TURN_SIZE } from '../narrow/records.ts'
 import type { Space3 } from '../space.ts'
 import { BoxWalk, LineWalk } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
@@ -29,7 +29,7 @@ export const HIT_DEPTH = 12
 export const HIT_SIZE = 13
 
 export class Scratch<K extends Kinds> {
-  readonly asking: Asking<K, Body3<K>, Collider3<K>>
+  readonly compiled: CompiledFilter<K, Body3<K>, Collider3<K>>
   readonly stack = new IntList()
   readonly near = new IntList()
   /** Pieces that a ray passed so near that it may graze them. */
@@ -42,7 +42,7 @@ export class Scratch<K extends Kinds> {
   readonly graze = new Float64Array(GRAZE_SIZE)
   readonly blank = new Float64Array(HIT_SIZE)
   readonly pointAt = HIT_POINT
-  readonly found: Found
+  readonly found: HitList
   readonly record = new Float64Array(HIT_SIZE)
   readonly gap = new Float64Array(GAP_SIZE)
   readonly castRecord = new Float64Array(HIT_SIZE)
@@ -60,18 +60,18 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   /** What a moving box comes to, and what is near a standing one. */
-  readonly along = new Pieces(new LineWalk())
-  readonly around = new Pieces(new BoxWalk())
+  readonly along = new PieceWalk(new LineWalk())
+  readonly around = new PieceWalk(new BoxWalk())
   readonly serial: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
   walkEnters = new Float64Array(64)
 
-  constructor(host: AskingHost<Body3<K>, Collider3<K>>) {
-    this.asking = new Asking(host)
+  constructor(host: FilterHost<Body3<K>, Collider3<K>>) {
+    this.compiled = new CompiledFilter(host)
     this.blank[HIT_TRIANGLE] = -1
     this.serial = host.population.serial
-    this.found = new Found(HIT_SIZE, HIT_DEPTH, host.population.serial)
+    this.found = new HitList(HIT_SIZE, HIT_DEPTH, host.population.serial)
   }
 
   /** A stack for a walk through a tree of so many nodes: it cannot run over. */
@@ -86,7 +86,7 @@ export class Scratch<K extends Kinds> {
 
 /** Lends scratches of the dimension. */
 export class Desk<K extends Kinds> extends CoreDesk<K, Body3<K>, Collider3<K>, Scratch<K>, Space3> {
-  constructor(host: AskingHost<Body3<K>, Collider3<K>>, space: Space3) {
+  constructor(host: FilterHost<Body3<K>, Collider3<K>>, space: Space3) {
     super(host, space, () => new Scratch(host))
   }
 }

@@ -1,16 +1,17 @@
 /**
  * The walks through the trees. Boxes are met by slabs (Williams et al., 2005).
  */
-import type { Kinds } from '../../core/handle.ts'
-import { reciprocal } from '../../core/pieces.ts'
-import { nearestSeam } from '../../core/seamHits.ts'
+
+import { nearestSeam } from '../../core/query/seamHits.ts'
+import { reciprocal } from '../../core/query/treeWalk.ts'
+import type { Kinds } from '../../core/state/handle.ts'
 import { rayAgainst } from '../narrow/ray.ts'
-import type * as narrow from '../narrow/words.ts'
+import type * as narrow from '../narrow/records.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
-import { SURFACE } from '../shapes/words.ts'
+import { SURFACE } from '../shapes/layout.ts'
 import type { Space3 } from '../space.ts'
+import type * as words from '../tree/layout.ts'
 import type { Tree } from '../tree/tree.ts'
-import type * as words from '../tree/words.ts'
 import type { Scratch } from './scratch.ts'
 
 const NODE: typeof words.NODE = 16
@@ -41,17 +42,17 @@ export function nearestOnRay<K extends Kinds>(space: Space3, scratch: Scratch<K>
 /** The same without a look at what it only grazes. */
 function walkRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boolean): boolean {
   const { planes, trees } = space
-  const { asking } = scratch
+  const { compiled } = scratch
   scratch.bestPiece = -1
   scratch.best[FRACTION] = 1
   for (let i = 0; i < planes.length; i++) tryPiece(space, scratch, planes.data[i], true)
   if (any && scratch.bestPiece >= 0) return true
   const statics = trees[STATICS]
-  if (statics.count > 0 && rayTree(space, statics, scratch, any, !asking.plain)) return true
+  if (statics.count > 0 && rayTree(space, statics, scratch, any, !compiled.plain)) return true
   const movers = trees[MOVERS]
   if (movers.count > 0 && rayTree(space, movers, scratch, any, true)) return true
   const sensors = trees[RESTING_SENSORS]
-  if (asking.sensors && sensors.count > 0) rayTree(space, sensors, scratch, any, true)
+  if (compiled.sensors && sensors.count > 0) rayTree(space, sensors, scratch, any, true)
   return scratch.bestPiece >= 0
 }
 
@@ -70,8 +71,8 @@ function rayTree<K extends Kinds>(
   check: boolean,
 ): boolean {
   const { f32, i32 } = tree
-  const { line, best, asking } = scratch
-  const mask = asking.mask
+  const { line, best, compiled } = scratch
+  const mask = compiled.mask
   if (tree.count === 1) {
     // As where a level is one mesh: its own tree begins with the same bounds.
     const side = i32[LINK] < 0 && i32[LINK] !== EMPTY ? 0 : 1
@@ -178,9 +179,9 @@ function rayTree<K extends Kinds>(
 /** Tests one piece; true when it is the new best. */
 function tryPiece<K extends Kinds>(space: Space3, scratch: Scratch<K>, piece: number, check: boolean): boolean {
   const { geometry } = space
-  const { asking, record, best } = scratch
+  const { compiled, record, best } = scratch
   const c = geometry.ownerOf(piece)
-  if (check && !asking.accepts(c)) return false
+  if (check && !compiled.accepts(c)) return false
   record[FRACTION] = best[FRACTION]
   const kind = rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], scratch.line, record)
   if (kind <= MISS) {
@@ -188,7 +189,7 @@ function tryPiece<K extends Kinds>(space: Space3, scratch: Scratch<K>, piece: nu
     scratch.grazed -= kind
     return false
   }
-  if (asking.skipInside && startsInside(space, scratch, c, kind, piece)) return false
+  if (compiled.skipInside && startsInside(space, scratch, c, kind, piece)) return false
   const fraction = record[FRACTION]
   if (fraction > best[FRACTION]) return false
   if (fraction === best[FRACTION] && scratch.bestPiece >= 0) {

@@ -1,9 +1,9 @@
-import { SIZE } from '../../core/bounds.ts'
-import { notNegative, onlyFields, record, size } from '../../core/checks.ts'
-import { KeenError } from '../../core/errors.ts'
+import { notNegative, onlyFields, record, size } from '../../core/util/checks.ts'
+import { KeenError } from '../../core/util/errors.ts'
+import { SIZE } from '../../core/util/limits.ts'
 import { factsOf, Moments, onePiece, PI } from './facts.ts'
+import { BOX } from './layout.ts'
 import type { Box } from './shape.ts'
-import { BOX } from './words.ts'
 
 /**
  * A box about its origin, full sizes.

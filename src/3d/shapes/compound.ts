@@ -1,5 +1,5 @@
-import { onlyFields, record } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
+import { onlyFields, record } from '../../core/util/checks.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
 import { checkVec, ORIGIN, POSE_SIZE, UPRIGHT, writePose } from '../vector.ts'
 import { factsOf, Moments } from './facts.ts'
 import { placed } from './place.ts'

@@ -1,8 +1,8 @@
 /** Volume, centroid, inertia and bounds of shapes, in closed form. */
 import { FRAME, type Vec3 } from '../vector.ts'
+import { KIND, PLANE, POINTS } from './layout.ts'
 import { boundsOf } from './place.ts'
 import type { Piece, ShapeFacts } from './shape.ts'
-import { KIND, PLANE, POINTS } from './words.ts'
 
 export const PI = Math.PI
 

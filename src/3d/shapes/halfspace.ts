@@ -1,9 +1,9 @@
-import { COORDINATE } from '../../core/bounds.ts'
-import { finite } from '../../core/checks.ts'
+import { finite } from '../../core/util/checks.ts'
+import { COORDINATE } from '../../core/util/limits.ts'
 import { checkDirection, type Vec3 } from '../vector.ts'
 import { factsOf, Moments, onePiece } from './facts.ts'
+import { PLANE } from './layout.ts'
 import type { Halfspace } from './shape.ts'
-import { PLANE } from './words.ts'
 
 /**
  * Everything on one side of a plane: the points with `normal . p <= offset`. For static bodies; it cannot ask.

@@ -1,9 +1,9 @@
-import { KeenError, show } from '../../core/errors.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
 import { checkVec, type Vec3 } from '../vector.ts'
 import { factsOf, Moments, onePiece, pointsBlock } from './facts.ts'
 import { hullOf } from './hulling.ts'
+import { FACE_COUNT, FEW } from './layout.ts'
 import type { Hull } from './shape.ts'
-import { FACE_COUNT, FEW } from './words.ts'
 
 /**
  * The convex hull of points. Repeated points (to a part in 1e8 of the size of all), and those inside, on faces or on edges, are dropped; triangles in one plane

@@ -2,7 +2,7 @@
  * The convex hull of points: Quickhull (Barber, Dobkin and Huhdanpaa, 1996). Triangles that lie in one plane are joined to
  * faces, and what lies on a face or an edge is no corner. Cost: about n log n for n points, once a shape.
  */
-import { KeenError } from '../../core/errors.ts'
+import { KeenError } from '../../core/util/errors.ts'
 import { cross, dot, type Vec3 } from '../vector.ts'
 
 /** Part of the greatest extent up to which points count as in one plane, line or place. */

@@ -1,11 +1,12 @@
 /** Surfaces of triangles: meshes, and fields of heights. */
-import { COORDINATE, SIZE } from '../../core/bounds.ts'
-import { finite, flag, notNegative, oneOf, onlyFields, record, size } from '../../core/checks.ts'
-import { KeenError, show } from '../../core/errors.ts'
+
+import { finite, flag, notNegative, oneOf, onlyFields, record, size } from '../../core/util/checks.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
+import { COORDINATE, SIZE } from '../../core/util/limits.ts'
 import { makeSurface, type Soup, Surface } from '../surface/surface.ts'
 import { factsOf, Moments } from './facts.ts'
+import { SURFACE } from './layout.ts'
 import type { Heightfield, Mesh, ShapeFacts, Sides } from './shape.ts'
-import { SURFACE } from './words.ts'
 
 export interface MeshSpec {
   /** x, y, z of each vertex. */

@@ -1,6 +1,6 @@
 /** Blocks of pieces, moved and turned; and their bounds. */
 import { FRAME } from '../vector.ts'
-import type * as words from './words.ts'
+import type * as words from './layout.ts'
 
 const POINT_COUNT: typeof words.POINT_COUNT = 1
 const FACE_COUNT: typeof words.FACE_COUNT = 2

@@ -1,9 +1,9 @@
 /** Shapes that are round about a point or an axis. */
-import { size } from '../../core/checks.ts'
+import { size } from '../../core/util/checks.ts'
 import { checkVec, ORIGIN, type Vec3 } from '../vector.ts'
 import { factsOf, Moments, onePiece, PI, pointsBlock } from './facts.ts'
+import { CONE, CYLINDER } from './layout.ts'
 import type { Capsule, Cone, Cylinder, Sphere } from './shape.ts'
-import { CONE, CYLINDER } from './words.ts'
 
 const UP: Vec3 = Object.freeze({ x: 0, y: 1, z: 0 })
 /** Length of the segment, as a part of the radius, below which it counts as a point. */

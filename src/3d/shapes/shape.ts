@@ -3,7 +3,7 @@
  * point, a capsule two, a hull its corners; boxes, cylinders and cones know themselves), a surface of triangles
  * (a mesh, a heightfield), or a half of space. Full sizes, never half sizes; a size is set, never scaled.
  */
-import { KeenError, show } from '../../core/errors.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
 import type { Surface } from '../surface/surface.ts'
 import type { Rotation, Vec3 } from '../vector.ts'
 

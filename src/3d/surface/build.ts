@@ -3,9 +3,9 @@
  * codes; Lauterbach et al., 2009), several times faster to build and a little slower to ask. No recursion. Every triangle is of
  * every layer: what its collider is, the world has asked.
  */
-import { IntList } from '../../core/table.ts'
+import { IntList } from '../../core/state/table.ts'
 import { partition } from '../tree/build.ts'
-import { BITS, EMPTY, LINK, NODE, OUTWARD } from '../tree/words.ts'
+import { BITS, EMPTY, LINK, NODE, OUTWARD } from '../tree/layout.ts'
 
 /** Triangles a leaf holds at most. */
 const LEAF = 6

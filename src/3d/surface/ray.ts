@@ -5,9 +5,9 @@
  * gives the same answer to both of its triangles, and nothing slips between.
  */
 
-import { reciprocal } from '../../core/pieces.ts'
-import type * as narrow from '../narrow/words.ts'
-import type * as words from '../tree/words.ts'
+import { reciprocal } from '../../core/query/treeWalk.ts'
+import type * as narrow from '../narrow/records.ts'
+import type * as words from '../tree/layout.ts'
 import type { Surface } from './surface.ts'
 
 const NODE: typeof words.NODE = 16

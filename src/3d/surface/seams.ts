@@ -2,7 +2,7 @@
  * Where two triangles are joined, the edge between them is no feature of the surface by itself: what touches a triangle there
  * from over its neighbour has touched the neighbour. So nothing that slides over a surface is held by its inner edges.
  */
-import { BODY } from '../shapes/words.ts'
+import { BODY } from '../shapes/layout.ts'
 import type { Surface } from './surface.ts'
 
 /** Weight of a corner below which a point lies on the edge opposite to it. */

@@ -1,6 +1,6 @@
 /** What questions of shapes need of a surface: the triangles near a box, and boxes, ways and triangles between its own place and the world. */
-import { IntList } from '../../core/table.ts'
-import { LINK, NODE } from '../tree/words.ts'
+import { IntList } from '../../core/state/table.ts'
+import { LINK, NODE } from '../tree/layout.ts'
 import type { Surface } from './surface.ts'
 
 const stack = new IntList()

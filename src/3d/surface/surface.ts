@@ -5,7 +5,7 @@
  * The buffer: a header of {@link HEADER} bytes, nodes of 16 words (see tree/words.ts; a link below 0 is the complement of
  * 8 * first triangle + count - 1), nine doubles a triangle, then a part and three neighbours each.
  */
-import { KeenError, show } from '../../core/errors.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
 import { buildNodes } from './build.ts'
 
 const MAGIC = 0x6b737572

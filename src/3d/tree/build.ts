@@ -2,7 +2,7 @@
  * Splits ranges of boxes by the surface-area heuristic: where the sum of area times count of both sides is least, over bins
  * along the three axes (Wald, 2007). An explicit stack, no recursion.
  */
-import { IntList } from '../../core/table.ts'
+import { IntList } from '../../core/state/table.ts'
 
 /** Bins along an axis, at most; fewer for a range of few, for they are gone through however many boxes there are. */
 const BINS = 16

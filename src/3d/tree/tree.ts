@@ -8,9 +8,9 @@
  * Inserts look for the cheapest place by surface area; every change refits upwards and rotates where that shrinks the
  * area below (Kopta et al., 2012). Walks live with the queries: they read `f32` and `i32` in place.
  */
-import { IntList } from '../../core/table.ts'
+import { IntList } from '../../core/state/table.ts'
 import { buildTree, type Growing } from './build.ts'
-import type * as words from './words.ts'
+import type * as words from './layout.ts'
 
 const NODE: typeof words.NODE = 16
 const LINK: typeof words.LINK = 12

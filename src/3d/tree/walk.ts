@@ -2,8 +2,8 @@
  * Walks through the nodes of a tree, that of a world or of a surface, which hand out one leaf after another: whoever asks goes
  * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
  */
-import { DONE, reciprocal, Walk } from '../../core/pieces.ts'
-import type * as words from './words.ts'
+import { DONE, reciprocal, TreeWalk } from '../../core/query/treeWalk.ts'
+import type * as words from './layout.ts'
 
 const NODE: typeof words.NODE = 16
 const LINK: typeof words.LINK = 12
@@ -14,7 +14,7 @@ const SLACK = 2e-15
 /** A size that is none, but enough that what is flat lies within a reach of it. */
 const LEAST = 1e-280
 /** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
-export class LineWalk extends Walk {
+export class LineWalk extends TreeWalk {
   /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
   private readonly way = new Float64Array(9)
 
@@ -101,7 +101,7 @@ export class LineWalk extends Walk {
 }
 
 /** Which leaves are within reach of a box that stands. */
-export class BoxWalk extends Walk {
+export class BoxWalk extends TreeWalk {
   private box: Float64Array = new Float64Array(6)
 
   /** @param box min x, y, z, max x, y, z @param limit the reach in its first place, read at every step: it may become less */

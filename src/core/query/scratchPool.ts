@@ -1,0 +1,85 @@
+/** Lends what a running query writes to: one for each query that runs at a time, since a `where` may ask a question of its own. */
+
+import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
+import type { IntList } from '../state/table.ts'
+import { hitObject } from '../util/checks.ts'
+import type { CompiledFilter, FilterHost, QueryFilter } from './compiledFilter.ts'
+import type { HitList } from './hitList.ts'
+
+/** What every query writes to, whatever its dimension adds. */
+export interface QueryScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>> {
+  readonly compiled: CompiledFilter<K, B, C>
+  readonly stack: IntList
+  readonly near: IntList
+  readonly found: HitList
+  /** The best hit of a walk for the nearest only. */
+  bestPiece: number
+}
+
+export class ScratchPool<
+  K extends Kinds,
+  B extends BodyHandle<K, unknown>,
+  C extends ColliderHandle<K, B>,
+  Scratch extends QueryScratch<K, B, C>,
+  Space extends { refresh(): void },
+> {
+  readonly space: Space
+  private readonly host: FilterHost<B, C>
+  private readonly make: () => Scratch
+  private readonly handles: (C | null)[]
+  private readonly bodies: (B | null)[]
+  private readonly bodySlot: { data: Int32Array }
+  private readonly pool: Scratch[] = []
+  private depth = 0
+  /** The hit object that was checked last, and who makes such. */
+  private checked: unknown
+  private maker = ''
+
+  constructor(host: FilterHost<B, C>, space: Space, make: () => Scratch) {
+    this.host = host
+    this.space = space
+    this.make = make
+    this.handles = host.population.colliderHandles as (C | null)[]
+    this.bodies = host.population.bodyHandles as (B | null)[]
+    this.bodySlot = host.population.filter.body
+  }
+
+  /** Checks an object that a hit is to be written into. Most callers pass the same each time: that one is not looked at again. */
+  checkHit(out: unknown, maker: string, vectors: readonly string[], empty = false): void {
+    if (out === this.checked && maker === this.maker) return
+    hitObject(out, maker, vectors, empty)
+    this.checked = out
+    this.maker = maker
+  }
+
+  /**
+   * A scratch for one query, with its filter compiled and the world brought up to date; give it back with {@link release}.
+   * Throws what the filter throws.
+   */
+  acquire(filter: QueryFilter<K, B, C> | undefined): Scratch {
+    this.host.population.guardQuery()
+    if (this.depth === this.pool.length) this.pool.push(this.make())
+    const scratch = this.pool[this.depth]
+    scratch.compiled.compile(filter)
+    this.depth++
+    scratch.stack.length = 0
+    scratch.near.length = 0
+    scratch.found.clear()
+    scratch.bestPiece = -1
+    this.space.refresh()
+    return scratch
+  }
+
+  release(): void {
+    this.depth--
+  }
+
+  colliderOf(slot: number): C {
+    return this.handles[slot]!
+  }
+
+  /** The body of a collider's slot, without a look at the collider. */
+  bodyOf(slot: number): B {
+    return this.bodies[this.bodySlot.data[slot]]!
+  }
+}

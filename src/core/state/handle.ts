@@ -1,0 +1,361 @@
+/**
+ * The faces of bodies and colliders that know no dimension: one object for the whole life of a slot. After removal a
+ * handle still reads, and whatever would change or ask something through it throws `dead-handle`.
+ */
+
+import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from '../filter/filter.ts'
+import type { LayerSet } from '../filter/layers.ts'
+import { flag, oneOf, refuseAssignment } from '../util/checks.ts'
+import { KeenError, show } from '../util/errors.ts'
+import type { Host } from '../world.ts'
+import { BODY_ENABLED, BODY_TYPES, type BodyType } from './population.ts'
+
+/** What types a world: the names of its layers and tags, and the user's own data on bodies. */
+export interface Kinds {
+  layer: string
+  tag: string
+  data: unknown
+}
+
+/** The names and data that type a world. */
+export interface KindsOf<L extends string, T extends string, D> extends Kinds {
+  layer: L
+  tag: T
+  data: D
+}
+
+/** Stands for a type where a value is wanted: `createWorld({ layers, data: ofType<{ oxygen: number }>() })`. */
+export function ofType<D>(): D {
+  return undefined as D
+}
+
+export abstract class BodyHandle<K extends Kinds, C> {
+  /** Whatever the user keeps with a body. */
+  data: K['data']
+  /** @internal */ readonly slot: number
+  protected abstract readonly host: Host
+  private readonly given: string | null
+  private readonly age: number
+  private list: readonly C[] = []
+  private dead = false
+  private lastEnabled = true
+  private lastType: BodyType = 'static'
+
+  /** @internal */
+  constructor(host: Host, slot: number, name: string | null, data: K['data']) {
+    this.slot = slot
+    this.given = name
+    this.data = data
+    this.age = host.population.bodySerial.data[slot]
+  }
+
+  /** The name it was given; unique among the living of a world. */
+  get name(): string | null {
+    return this.given
+  }
+
+  /** The age of the body: 1 for the first of a world, never used twice. */
+  get serial(): number {
+    return this.age
+  }
+
+  /** False from the moment of removal on. */
+  get alive(): boolean {
+    return !this.dead
+  }
+
+  /**
+   * `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it. It can be changed at
+   * any time; what begins or ends by that has cause `retyped`.
+   */
+  get type(): BodyType {
+    return this.dead ? this.lastType : BODY_TYPES[this.host.population.type.data[this.slot]]
+  }
+
+  set type(value: BodyType) {
+    this.change('type')
+    if (oneOf(value, BODY_TYPES, "'type' of a body") !== this.type)
+      this.host.retype(this.slot, BODY_TYPES.indexOf(value))
+  }
+
+  /** Its colliders, in the order of their attaching. */
+  get colliders(): readonly C[] {
+    return this.list
+  }
+
+  /** A disabled body meets nothing and is met by nothing; its pairs end with cause `disabled`. */
+  get enabled(): boolean {
+    return this.dead ? this.lastEnabled : (this.host.population.bodyFlags.data[this.slot] & BODY_ENABLED) !== 0
+  }
+
+  set enabled(value: boolean) {
+    this.change('enabled')
+    const { population } = this.host
+    if (flag(value ?? null, true, "'enabled' of a body")) population.bodyFlags.data[this.slot] |= BODY_ENABLED
+    else population.bodyFlags.data[this.slot] &= ~BODY_ENABLED
+    for (let c = population.first(this.slot); c >= 0; c = population.next(c)) this.host.wordsChanged(c)
+  }
+
+  /** Takes the body out of its world at once. What was told of it ends with cause `removed`. */
+  remove(): void {
+    this.change('remove')
+    this.host.removeBody(this.slot)
+  }
+
+  toString(): string {
+    return this.name ?? `body #${this.serial}`
+  }
+
+  /** The body and another one pass through each other, whatever their layers say. What that ends has cause `ignored`. */
+  ignore(other: BodyHandle<K, C>): void {
+    this.host.ignoreBodies(this, other, true)
+  }
+
+  /** Takes {@link ignore} back, whichever of the two it was called on. What that begins has cause `unignored`. */
+  unignore(other: BodyHandle<K, C>): void {
+    this.host.ignoreBodies(this, other, false)
+  }
+
+  /** Whether the two were told to ignore each other. */
+  ignores(other: BodyHandle<K, C>): boolean {
+    if (!(other instanceof BodyHandle)) {
+      throw new KeenError('bad-argument', `ignores of a body takes another body, got ${show(other)}`)
+    }
+    if (!this.alive || !other.alive) return false
+    return this.host.population.filter.bodiesIgnoring.now(this.slot, other.slot)
+  }
+
+  /** Throws `dead-handle` when the body is gone, `locked` where nothing may be changed. @internal */
+  change(what: string): void {
+    this.use(what)
+    this.host.population.guard(what)
+  }
+
+  /** Throws `dead-handle` when the body is gone. @internal */
+  use(what: string): void {
+    if (this.dead) {
+      throw new KeenError(
+        'dead-handle',
+        `${what}: ${this} was removed from its world (check 'alive' before using a kept handle)`,
+      )
+    }
+  }
+
+  /** @internal */
+  setColliders(list: readonly C[]): void {
+    this.list = list
+  }
+
+  /** @internal */
+  bury(): void {
+    this.lastEnabled = this.enabled
+    this.lastType = this.type
+    this.dead = true
+  }
+}
+
+/** The words of a collider after its slot is gone. */
+interface LastWords {
+  layer: number
+  solid: number
+  sense: number
+  flags: number
+  tags: number
+}
+
+export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, unknown>> {
+  /** @internal */ readonly slot: number
+  protected abstract readonly host: Host
+  private readonly owner: B
+  private readonly age: number
+  private last: LastWords | null = null
+
+  /** @internal */
+  constructor(host: Host, slot: number, body: B) {
+    this.slot = slot
+    this.owner = body
+    this.age = host.population.serial.data[slot]
+  }
+
+  /** The body it belongs to, also after removal. */
+  get body(): B {
+    return this.owner
+  }
+
+  /** The age of the collider within its world. */
+  get serial(): number {
+    return this.age
+  }
+
+  /** False from the moment of removal on. */
+  get alive(): boolean {
+    return this.last === null
+  }
+
+  /** Its place among the colliders of its body, -1 after removal. */
+  get index(): number {
+    return (this.body.colliders as readonly unknown[]).indexOf(this)
+  }
+
+  /**
+   * The layer it is on, or the list of them when there are several. Setting it fills all three words anew from the
+   * pair table.
+   */
+  get layer(): K['layer'] | readonly K['layer'][] {
+    const names = this.host.layers.names(this.words().layer >>> 0)
+    return names.length === 1 ? names[0] : names
+  }
+
+  set layer(value: LayerSet<K['layer']>) {
+    this.change('layer')
+    const { population, layers } = this.host
+    population.fillWords(this.slot, layers, layers.word(value, 'layer'))
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** Where it is: an unsigned 32-bit mask; takes names too. Setting it leaves the other two words as they are. */
+  get layerBits(): number {
+    return this.words().layer >>> 0
+  }
+
+  set layerBits(value: LayerSet<K['layer']>) {
+    this.change('layerBits')
+    this.host.population.filter.layerBits.data[this.slot] = this.host.layers.word(value, 'layerBits')
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** What it is solid to: an unsigned 32-bit mask; takes names too. Set by hand, `setPair` leaves it alone. */
+  get solidBits(): number {
+    return this.words().solid >>> 0
+  }
+
+  set solidBits(value: LayerSet<K['layer']>) {
+    this.change('solidBits')
+    const { filter } = this.host.population
+    filter.solidBits.data[this.slot] = this.host.layers.word(value, 'solidBits')
+    filter.flags.data[this.slot] |= HAND_SOLID
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** What it senses: an unsigned 32-bit mask; takes names too. Set by hand, `setPair` leaves it alone. */
+  get senseBits(): number {
+    return this.words().sense >>> 0
+  }
+
+  set senseBits(value: LayerSet<K['layer']>) {
+    this.change('senseBits')
+    const { filter } = this.host.population
+    filter.senseBits.data[this.slot] = this.host.layers.word(value, 'senseBits')
+    filter.flags.data[this.slot] |= HAND_SENSE
+    this.host.wordsChanged(this.slot)
+  }
+
+  /** Flagged a sensor: it presses nobody, whatever its words say. */
+  get sensor(): boolean {
+    return (this.words().flags & SENSOR_FLAG) !== 0
+  }
+
+  set sensor(value: boolean) {
+    this.change('sensor')
+    this.mark(SENSOR_FLAG, value, 'sensor')
+  }
+
+  /** A disabled collider meets nothing; its pairs end with cause `disabled`. */
+  get enabled(): boolean {
+    return (this.words().flags & ENABLED) !== 0
+  }
+
+  set enabled(value: boolean) {
+    this.change('enabled')
+    this.mark(ENABLED, value, 'enabled')
+  }
+
+  /** The tags it carries, in the order of the world's list. */
+  get tags(): readonly K['tag'][] {
+    return this.host.tags.names(this.words().tags)
+  }
+
+  /** Takes the collider off its body at once. */
+  remove(): void {
+    this.change('remove')
+    this.host.removeCollider(this.slot)
+  }
+
+  toString(): string {
+    return this.alive ? `collider ${this.index} of ${this.body}` : `a removed collider of ${this.body}`
+  }
+
+  /** The collider and another one pass through each other, whatever their layers say; their bodies' others do not. */
+  ignore(other: ColliderHandle<K, B>): void {
+    this.host.ignoreColliders(this, other, true)
+  }
+
+  /** Takes {@link ignore} back, whichever of the two it was called on. */
+  unignore(other: ColliderHandle<K, B>): void {
+    this.host.ignoreColliders(this, other, false)
+  }
+
+  /** Whether the two were told to ignore each other; their bodies may be by themselves. */
+  ignores(other: ColliderHandle<K, B>): boolean {
+    if (!(other instanceof ColliderHandle)) {
+      throw new KeenError('bad-argument', `ignores of a collider takes another collider, got ${show(other)}`)
+    }
+    if (!this.alive || !other.alive) return false
+    return this.host.population.filter.collidersIgnoring.now(this.slot, other.slot)
+  }
+
+  /** Throws `dead-handle` when the collider is gone, `locked` where nothing may be changed. @internal */
+  change(what: string): void {
+    this.use(what)
+    this.host.population.guard(what)
+  }
+
+  /** Throws `dead-handle` when the collider is gone. @internal */
+  use(what: string): void {
+    if (this.last === null) return
+    throw new KeenError(
+      'dead-handle',
+      `${what}: ${this} was used after its removal (check 'alive' before using a kept handle)`,
+    )
+  }
+
+  /** @internal */
+  bury(): void {
+    this.last = this.words()
+  }
+
+  private mark(bit: number, value: unknown, what: string): void {
+    flag(value ?? null, false, `'${what}' of a collider`)
+    const { flags } = this.host.population.filter
+    if (value) flags.data[this.slot] |= bit
+    else flags.data[this.slot] &= ~bit
+    this.host.wordsChanged(this.slot)
+  }
+
+  private words(): LastWords {
+    if (this.last !== null) return this.last
+    const { filter, tagSet } = this.host.population
+    const { slot } = this
+    return {
+      layer: filter.layerBits.data[slot],
+      solid: filter.solidBits.data[slot],
+      sense: filter.senseBits.data[slot],
+      flags: filter.flags.data[slot] & ~DEAD,
+      tags: tagSet.data[slot],
+    }
+  }
+}
+
+refuseAssignment(BodyHandle.prototype, {
+  name: 'a body keeps the name that it was added with',
+  serial: 'it is the age of the body',
+  colliders: 'attach() one, or remove() one',
+  alive: 'remove() takes the body out',
+})
+refuseAssignment(ColliderHandle.prototype, {
+  body: 'attach() another collider to that body, and remove() this one',
+  serial: 'it is the age of the collider',
+  index: 'it is the place among the colliders of its body',
+  alive: 'remove() takes the collider off its body',
+  tags: 'attach() a collider with these tags, and remove() this one',
+})

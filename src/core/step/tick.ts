@@ -1,0 +1,190 @@
+/** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `space`. */
+
+import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, SOLID, WAS_ON } from '../filter/filter.ts'
+import { type Population, TELEPORTED } from '../state/population.ts'
+import {
+  ADDED,
+  BOUNCED,
+  CROSSED,
+  DECIDED,
+  DISABLED,
+  ENABLED_AGAIN,
+  IGNORED,
+  MOVED,
+  REFILTERED,
+  RESHAPED,
+  RETYPED,
+  TELEPORTED_TO,
+  UNIGNORED,
+} from '../watch/causes.ts'
+import type { DecideHooks, Hook } from '../watch/decideHooks.ts'
+import type { Dispatch } from '../watch/dispatch.ts'
+import type { Interest } from '../watch/interest.ts'
+import type { Ledger } from '../watch/ledger.ts'
+import { LAYERS, type Matcher, type Side, STAR, TAG } from '../watch/sides.ts'
+import type { Watch } from '../watch/watch.ts'
+import type { Crossings } from './crossings.ts'
+import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from './pairs.ts'
+import type { Space } from './stages.ts'
+
+export interface Rooms<B extends object, C extends object, V extends object> {
+  readonly population: Population<B, C>
+  readonly pairs: Pairs
+  readonly interest: Interest<Watch<B, C, V>, B, C>
+  /** What the decide hooks speak of. */
+  readonly hookInterest: Interest<Hook<B, C, V>, B, C>
+  /** Whether any watch or hook speaks of a pair. */
+  isWatched(a: number, b: number, response: number): boolean
+  readonly matcher: Matcher<B, C>
+  readonly ledger: Ledger<B, C, V>
+  readonly decide: DecideHooks<B, C, V>
+  readonly dispatch: Dispatch<B, C, V>
+  readonly space: Space<V>
+  readonly crossings: Crossings
+  /** Watches made or stopped since the last step. */
+  readonly freshWatches: Watch<B, C, V>[]
+  /** Hooks made since the last step. */
+  readonly freshHooks: Hook<B, C, V>[]
+  watchesChanged: boolean
+  /** A pair's slot is about to be used again. */
+  releasePair(pair: number): void
+  /** Frees the slots of the dead. */
+  release(): void
+}
+
+/** One tick. Throws what callbacks threw, after everything is done. */
+export function runTick<B extends object, C extends object, V extends object>(
+  rooms: Rooms<B, C, V>,
+  tick: number,
+): void {
+  const { population, pairs, dispatch, space } = rooms
+  refilter(rooms)
+  space.prepare()
+  space.foresee()
+  space.findPairs()
+  space.touch()
+  rooms.decide.ask(dispatch.failures)
+  space.move()
+  space.findPairs()
+  space.sweep()
+  space.settle()
+  rooms.decide.judge(dispatch.failures)
+  compare(rooms, tick)
+  population.remember()
+  dispatch.gather(tick)
+  try {
+    dispatch.deliver()
+  } finally {
+    rooms.release()
+    pairs.release(rooms.releasePair)
+  }
+}
+
+/** Changes of filters and watches since the last step: who is worth testing, and which pairs must be looked at again. */
+function refilter<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
+  const { population, pairs, interest, hookInterest, space } = rooms
+  const { watched } = population.filter
+  const { changed } = population
+  if (rooms.watchesChanged) {
+    interest.rebuild()
+    hookInterest.rebuild()
+  }
+  for (let i = 0; i < changed.length; i++) {
+    const c = changed.data[i]
+    watched.data[c] = interest.bitsOf(c) | hookInterest.bitsOf(c)
+    pairs.stale(c)
+    space.refind(c)
+    space.disturb(c)
+  }
+  if (rooms.watchesChanged) lookForWatched(rooms)
+}
+
+/** After watches came or went: what each collider is worth testing against, and where to look for new pairs. */
+function lookForWatched<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
+  const { population, pairs, interest, hookInterest, space } = rooms
+  const { at, watched, flags } = population.filter
+  rooms.watchesChanged = false
+  pairs.staleAll()
+  // What a new watch speaks of may stand next to each other for long: it is looked for from the more telling side.
+  let layers = 0
+  const tags: number[] = []
+  for (const watch of [...rooms.freshWatches, ...rooms.freshHooks]) {
+    const side = watch.first.kind >= watch.second.kind ? watch.first : watch.second
+    if (side.kind === STAR || side.kind === LAYERS) layers |= side.bits
+    else if (side.kind === TAG) tags.push(side.tag)
+    else for (const c of collidersOf(population, side)) space.refind(c)
+  }
+  for (let c = 0; c < population.colliders.size; c++) {
+    if ((flags.data[c] & ON) === 0) continue
+    watched.data[c] = interest.bitsOf(c) | hookInterest.bitsOf(c)
+    if ((at.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag))) space.refind(c)
+  }
+}
+
+/** The colliders of a side that names a body or a collider; none when it is gone. */
+function collidersOf(population: Population<object, object>, side: Side): number[] {
+  if (population.colliderHandles[side.slot] === side.handle) return [side.slot]
+  if (population.bodyHandles[side.slot] !== side.handle) return []
+  const found: number[] = []
+  for (let c = population.first(side.slot); c >= 0; c = population.next(c)) found.push(c)
+  return found
+}
+
+/** Books what changed between the last tick and this one. */
+function compare<B extends object, C extends object, V extends object>(
+  { population, pairs, isWatched, ledger, crossings, freshWatches, freshHooks }: Rooms<B, C, V>,
+  tick: number,
+): void {
+  const { changed, a, b, state, next, when, exit, flags } = pairs
+  ledger.forgetBounces()
+  pairs.sortChanged()
+  for (let i = 0; i < changed.length; i++) {
+    const pair = changed.data[i]
+    let cause = causeOf(population, a.data[pair], b.data[pair])
+    if ((flags.data[pair] & REJUDGED) !== 0) {
+      flags.data[pair] &= ~REJUDGED
+      if (cause > DECIDED) cause = DECIDED
+    }
+    if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
+      const pressed = (flags.data[pair] & PRESSED_APART) !== 0
+      flags.data[pair] &= ~(PASSED_THROUGH | PRESSED_APART)
+      const response = pressed ? SOLID : Math.min(pairs.response.data[pair], pairs.allowed(pair))
+      if (!pressed) pairs.answer.data[pair] = 0
+      ledger.pass(pair, response, when.data[pair], exit.data[pair], pressed ? BOUNCED : CROSSED)
+      crossings.note(pair, pairs, tick)
+    } else ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
+    state.data[pair] = next.data[pair]
+    const response = pairs.response.data[pair]
+    if (state.data[pair] !== 0) continue
+    const one = a.data[pair]
+    const other = b.data[pair]
+    const silent = response === SENSE || !population.filter.isPressed(one, other)
+    if (response === PASS || (silent && !isWatched(one, other, response))) pairs.doom(pair)
+  }
+  pairs.finish(population.filter)
+  for (const watch of freshWatches) watch.fresh = false
+  freshWatches.length = 0
+  freshHooks.length = 0
+}
+
+/** Why the two of a pair began or ceased to meet in this tick: the first that applies, in the order of the list. */
+function causeOf(population: Population<object, object>, a: number, b: number): number {
+  const { filter, bodyFlags } = population
+  const flagsA = filter.flags.data[a]
+  const flagsB = filter.flags.data[b]
+  if (((flagsA | flagsB) & FRESH) !== 0) return ADDED
+  const before = filter.respondBefore(a, b)
+  const now = filter.respond(a, b)
+  if (before !== now) {
+    const bothOn = (flagsA & flagsB & ON) !== 0
+    const bothWereOn = (flagsA & flagsB & WAS_ON) !== 0
+    if (bothWereOn && !bothOn) return DISABLED
+    if (bothOn && !bothWereOn) return ENABLED_AGAIN
+    if (filter.byMasks(a, b) !== filter.byMasksBefore(a, b)) return REFILTERED
+    return filter.ignores(a, b) ? IGNORED : UNIGNORED
+  }
+  if (((flagsA | flagsB) & RESHAPED_FLAG) !== 0) return RESHAPED
+  if (((flagsA | flagsB) & RETYPED_FLAG) !== 0) return RETYPED
+  const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
+  return (marks & TELEPORTED) !== 0 ? TELEPORTED_TO : MOVED
+}

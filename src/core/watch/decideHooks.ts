@@ -1,0 +1,219 @@
+/**
+ * Decide hooks: a last word on a pair that comes into touch. A hook may keep or weaken the response, never raise it; of
+ * several the weakest answer wins. The answer is kept until the two part.
+ */
+
+import { RESPONSE_NAMES, SENSE } from '../filter/filter.ts'
+import { RESPONSES, type Response } from '../filter/layers.ts'
+import { DECIDING, type Population } from '../state/population.ts'
+import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from '../step/pairs.ts'
+import type { Space } from '../step/stages.ts'
+import { finite, notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
+import { KeenError, show } from '../util/errors.ts'
+import { FRICTION, RESTITUTION, SPEED } from '../util/limits.ts'
+import type { Failure } from './dispatch.ts'
+import type { Watcher } from './interest.ts'
+import type { Matcher, Side } from './sides.ts'
+import { keyOf } from './watch.ts'
+
+/** The pair that a hook decides on; filled anew for every call. */
+export interface DecidedPair<B, C, V> {
+  /** The body that matches the first side of the hook. */
+  readonly a: B
+  readonly b: B
+  readonly aCollider: C
+  readonly bCollider: C
+  /** What the filter says of them. */
+  readonly response: 'solid' | 'sense'
+  /** Unit, from `a` to `b`. */
+  readonly normal: Readonly<V>
+  /** How `a` moves as seen from `b`, in lengths a second. */
+  readonly approach: Readonly<V>
+  /**
+   * The surfaces of the two together. What a hook sets here holds for this pair until they part. In 3D, where nothing is moved by
+   * forces yet, they are 0 and setting one throws.
+   */
+  friction: number
+  restitution: number
+  /** The speed at which the surfaces carry what lies on them, to the right of one who stands there. */
+  surfaceSpeed: number
+}
+
+export interface DecideOptions {
+  /** Ask once when the two come into touch (default), or in every tick in which they touch. */
+  ask?: 'touch' | 'tick'
+  /** A name for it, for messages. Default: its two sides. */
+  key?: string
+}
+
+/** A hook in force. */
+export class Hook<B, C, V> implements Watcher {
+  readonly key: string
+  /** @internal */ readonly first: Side
+  /** @internal */ readonly second: Side
+  /** @internal */ readonly everyTick: boolean
+  /** @internal */ readonly id = 0
+  /** It is asked about pairs of both kinds. @internal */ readonly response = 0
+  /** @internal */ stamp = 0
+  /** @internal */ readonly answer: (pair: DecidedPair<B, C, V>) => Response
+  private readonly end: (hook: Hook<B, C, V>) => void
+
+  /** @internal */
+  constructor(
+    first: Side,
+    second: Side,
+    answer: (pair: DecidedPair<B, C, V>) => Response,
+    options: DecideOptions,
+    end: (hook: Hook<B, C, V>) => void,
+  ) {
+    if (typeof answer !== 'function') {
+      throw new KeenError('bad-argument', `a decide hook must be a function, got ${show(answer)}`)
+    }
+    record(options, 'the options of a decide hook')
+    onlyFields(options, ['ask', 'key'], 'the options of a decide hook')
+    this.everyTick = oneOf(options.ask ?? 'touch', ['touch', 'tick'], "'ask' of a decide hook") === 'tick'
+    this.key = keyOf(options.key, first, second)
+    this.first = first
+    this.second = second
+    this.answer = answer
+    this.end = end
+  }
+
+  /** Takes the hook back. What it had weakened is as the filter says again from the next step on, cause `decided`. */
+  stop(): void {
+    this.end(this)
+  }
+}
+
+export class DecideHooks<B extends object, C extends object, V extends object> {
+  readonly hooks: Hook<B, C, V>[] = []
+  private readonly population: Population<B, C>
+  private readonly pairs: Pairs
+  private readonly matcher: Matcher<B, C>
+  private readonly space: Space<V>
+  private readonly numbers = new Float64Array(6)
+  private readonly surface = new Float64Array(3)
+  private readonly normal: V
+  private readonly approach: V
+
+  constructor(population: Population<B, C>, pairs: Pairs, matcher: Matcher<B, C>, space: Space<V>) {
+    this.population = population
+    this.pairs = pairs
+    this.matcher = matcher
+    this.space = space
+    this.normal = space.newVector()
+    this.approach = space.newVector()
+  }
+
+  add(hook: Hook<B, C, V>): void {
+    this.hooks.push(hook)
+    this.changed()
+  }
+
+  remove(hook: Hook<B, C, V>): void {
+    const at = this.hooks.indexOf(hook)
+    if (at < 0) return
+    this.hooks.splice(at, 1)
+    this.changed()
+  }
+
+  /** Hooks came or went: everything that touches is asked about again. */
+  private changed(): void {
+    this.pairs.askEvery = this.hooks.some((hook) => hook.everyTick)
+    // Without hooks too: what the last one had weakened must be judged once more.
+    this.pairs.asking = true
+    this.pairs.askAgain()
+  }
+
+  /** Asks about the pairs that the solver is about to work on, in the order of age: what they answer holds for this tick. */
+  ask(failures: Failure[]): void {
+    this.run(failures, false)
+  }
+
+  /** Asks about the pairs that have come into touch in this tick, and has them judged by the answers. */
+  judge(failures: Failure[]): void {
+    this.run(failures, true)
+    this.pairs.asking = this.hooks.length > 0
+  }
+
+  private run(failures: Failure[], judged: boolean): void {
+    const { pairs, population } = this
+    const { asked, answer, flags, next, state } = pairs
+    if (asked.length === 0) return
+    pairs.sortAsked()
+    population.lock = DECIDING
+    for (let i = 0; i < asked.length; i++) {
+      const pair = asked.data[i]
+      const before = answer.data[pair]
+      const now = 1 + this.answerOf(pair, failures)
+      if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
+        // Of what crossed the answer is for this once; what was pressed apart has been.
+        if (now === 1) flags.data[pair] &= ~PASSED_THROUGH
+        else if ((flags.data[pair] & PRESSED_APART) === 0) answer.data[pair] = now
+        continue
+      }
+      answer.data[pair] = now
+      if (now === before || !judged) continue
+      this.space.judge(pair)
+      if (next.data[pair] === state.data[pair]) continue
+      if (before !== 0 || state.data[pair] !== 0) flags.data[pair] |= REJUDGED
+      pairs.list(pair)
+    }
+    population.lock = null
+    asked.clear()
+  }
+
+  /** The weakest answer of the hooks that speak of a pair; without any, the strongest response there is. */
+  private answerOf(pair: number, failures: Failure[]): number {
+    const { pairs, population, matcher, numbers } = this
+    const a = pairs.a.data[pair]
+    const b = pairs.b.data[pair]
+    let weakest: number = RESPONSE_NAMES.indexOf('solid')
+    for (const hook of this.hooks) {
+      const straight = matcher.matches(hook.first, a) && matcher.matches(hook.second, b)
+      if (!straight && !(matcher.matches(hook.first, b) && matcher.matches(hook.second, a))) continue
+      const [one, other] = straight ? [a, b] : [b, a]
+      const sign = straight ? 1 : -1
+      this.space.readNormal(pair, numbers, 0)
+      this.space.readApproach(pair, numbers, 3)
+      this.space.fillVector(this.normal, numbers, 0, sign)
+      this.space.fillVector(this.approach, numbers, 3, sign)
+      const response = pairs.response.data[pair]
+      const { surface } = this
+      this.space.readSurface(pair, surface)
+      try {
+        const decided: DecidedPair<B, C, V> = {
+          a: population.bodyHandles[population.filter.body.data[one]]!,
+          b: population.bodyHandles[population.filter.body.data[other]]!,
+          aCollider: population.colliderHandles[one]!,
+          bCollider: population.colliderHandles[other]!,
+          response: response === SENSE ? 'sense' : 'solid',
+          normal: this.normal,
+          approach: this.approach,
+          friction: surface[0],
+          restitution: surface[1],
+          surfaceSpeed: surface[2],
+        }
+        const answer = hook.answer(decided)
+        const word = oneOf(answer, RESPONSES, `the answer of decide hook '${hook.key}'`)
+        const strength = RESPONSE_NAMES.indexOf(word)
+        if (strength > response) {
+          throw new KeenError(
+            'bad-argument',
+            `decide hook '${hook.key}' answered '${word}' for a pair that is '${RESPONSE_NAMES[response]}': a hook can weaken a response, never raise it`,
+          )
+        }
+        if (strength < weakest) weakest = strength
+        const { friction, restitution, surfaceSpeed } = decided
+        if (friction === surface[0] && restitution === surface[1] && surfaceSpeed === surface[2]) continue
+        surface[0] = notNegative(friction, `'friction' set by decide hook '${hook.key}'`, FRICTION)
+        surface[1] = notNegative(restitution, `'restitution' set by decide hook '${hook.key}'`, RESTITUTION)
+        surface[2] = finite(surfaceSpeed, `'surfaceSpeed' set by decide hook '${hook.key}'`, SPEED)
+        this.space.writeSurface(pair, surface)
+      } catch (error) {
+        failures.push({ what: `the decide hook '${hook.key}'`, error })
+      }
+    }
+    return weakest
+  }
+}

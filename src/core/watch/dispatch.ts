@@ -1,0 +1,400 @@
+/**
+ * From the ledger to the handlers: puts the facts of a tick in order, tells them, and keeps them for `events()`.
+ * Ends of what was told before come first, then begins, then durings, then impacts; the ends of what was removed
+ * meanwhile last.
+ */
+
+import { DEAD, RESPONSE_NAMES, SOLID } from '../filter/filter.ts'
+import type { Population } from '../state/population.ts'
+import { IntList, Table } from '../state/table.ts'
+import type { Space } from '../step/stages.ts'
+import { KeenError } from '../util/errors.ts'
+import { CAUSES, REMOVED } from './causes.ts'
+import { type ContactPoint, EVENT_KINDS, EventRecord, type WatchEvent } from './event.ts'
+import { CHANGED_RESPONSE, CLOSING, FLIPPED, FRICTION, IMPULSE, type Ledger, PASSED, STRUCK, TOLD } from './ledger.ts'
+import type { Watch } from './watch.ts'
+
+const BEGIN = 0
+const DURING = 1
+const END = 2
+const IMPACT = 3
+
+/** Something that a callback threw. */
+export interface Failure {
+  /** Which callback, as a text. */
+  readonly what: string
+  readonly error: unknown
+}
+
+export class Dispatch<B extends object, C extends object, V extends object> {
+  /** Whether handlers are being called. */
+  running = false
+  private readonly population: Population<B, C>
+  private readonly ledger: Ledger<B, C, V>
+  private readonly space: Space<V>
+  private readonly dt: number
+  private readonly stop: (watch: Watch<B, C, V>) => void
+
+  private readonly queue = new Table(32)
+  private readonly kind = this.queue.i32()
+  private readonly record = this.queue.i32()
+  private readonly cause = this.queue.i32()
+  private readonly response = this.queue.i32()
+  private readonly dwell = this.queue.i32()
+  private readonly turned = this.queue.i32()
+  /** 1 for what met and parted within the tick: then where. */
+  private readonly passing = this.queue.i32()
+  private readonly met = this.queue.f64(3)
+  private readonly when = this.queue.f64()
+  private readonly normal = this.queue.f64(3)
+  private readonly strength = this.queue.f64(3)
+  private readonly watches: (Watch<B, C, V> | null)[] = []
+  private readonly bodyA: B[] = []
+  private readonly bodyB: B[] = []
+  private readonly colliderA: C[] = []
+  private readonly colliderB: C[] = []
+  private length = 0
+
+  private readonly ends = new IntList()
+  private readonly begins = new IntList()
+  /** Told records of watches that want `during`, in the order of age. */
+  private readonly durings = new IntList()
+  /** Told records of watches that want `impact`, in the order of age. */
+  private readonly striking = new IntList()
+  private readonly measured = new Float64Array(3)
+  private readonly finished = new IntList()
+  /** What callbacks of this tick threw, in order. */
+  readonly failures: Failure[] = []
+  private readonly event = new EventRecord<B, C, V>()
+  /** The fact that `event` stands for. */
+  private current = 0
+  private readonly vector: V
+  private tick = 0
+
+  private readonly older = (a: number, b: number): boolean => this.ledger.order(a, b) < 0
+  private readonly endsSooner = (a: number, b: number): boolean => {
+    const { endWhen } = this.ledger
+    return endWhen.data[a] === endWhen.data[b] ? this.older(a, b) : endWhen.data[a] < endWhen.data[b]
+  }
+  private readonly beginsSooner = (a: number, b: number): boolean => {
+    const { beginWhen } = this.ledger
+    return beginWhen.data[a] === beginWhen.data[b] ? this.older(a, b) : beginWhen.data[a] < beginWhen.data[b]
+  }
+
+  constructor(
+    population: Population<B, C>,
+    ledger: Ledger<B, C, V>,
+    space: Space<V>,
+    dt: number,
+    stop: (watch: Watch<B, C, V>) => void,
+  ) {
+    this.population = population
+    this.ledger = ledger
+    this.space = space
+    this.dt = dt
+    this.stop = stop
+    this.vector = space.newVector()
+    this.event.findPoints = () => this.pointsOf(this.current)
+  }
+
+  /** Puts the facts of the tick in order. */
+  gather(tick: number): void {
+    const { ledger, ends, begins, durings, striking } = this
+    this.tick = tick
+    this.length = 0
+    this.sift()
+    ends.sort(this.endsSooner)
+    begins.sort(this.beginsSooner)
+    for (let i = 0; i < ends.length; i++) this.add(END, ends.data[i], ledger.endCause.data[ends.data[i]])
+    for (let i = 0; i < begins.length; i++) {
+      const record = begins.data[i]
+      this.add(BEGIN, record, ledger.beginCause.data[record])
+      if ((ledger.flags.data[record] & PASSED) === 0) continue
+      if (this.strikes(record)) this.add(IMPACT, record, ledger.beginCause.data[record])
+      this.add(END, record, ledger.endCause.data[record])
+    }
+    for (let i = 0; i < durings.length; i++) {
+      const record = durings.data[i]
+      if (ledger.responseOf(record) !== 0) this.add(DURING, record, ledger.beganBy.data[record])
+    }
+    for (let i = 0; i < striking.length; i++) {
+      const record = striking.data[i]
+      if (this.strikes(record)) this.add(IMPACT, record, ledger.beganBy.data[record])
+    }
+    for (let i = 0; i < begins.length; i++) {
+      const record = begins.data[i]
+      const passed = (ledger.flags.data[record] & PASSED) !== 0
+      if (!passed && (ledger.flags.data[record] & TOLD) === 0 && this.strikes(record)) {
+        this.add(IMPACT, record, ledger.beginCause.data[record])
+      }
+    }
+  }
+
+  /** Tells everything, the ends of what handlers removed included. Throws `callback-failed` when all is done. */
+  deliver(): void {
+    if (this.length === 0 && this.ledger.touched.length === 0 && this.failures.length === 0) return
+    const { failures } = this
+    this.running = true
+    let next = 0
+    for (;;) {
+      for (; next < this.length; next++) this.tell(next)
+      if (this.ledger.touched.length === 0) break
+      this.sift()
+      this.ends.sort(this.older)
+      for (let i = 0; i < this.ends.length; i++) this.add(END, this.ends.data[i], REMOVED)
+    }
+    this.running = false
+    for (let i = 0; i < this.finished.length; i++) {
+      if (this.ledger.watchOf[this.finished.data[i]] !== null) this.ledger.freeIfIdle(this.finished.data[i])
+    }
+    this.finished.clear()
+    if (failures.length > 0) throw failed(failures.splice(0))
+  }
+
+  /** The facts of the last tick, each once, `a` the older. Allocates. */
+  events(perCollider: boolean): WatchEvent<B, C, V>[] {
+    const found: WatchEvent<B, C, V>[] = []
+    const seen = new Map<B | C, Set<B | C>[]>()
+    for (let i = 0; i < this.length; i++) {
+      const watch = this.watches[i]
+      const kind = this.kind.data[i]
+      if (watch === null || watch.perCollider !== perCollider || !watch.recorded.has(EVENT_KINDS[kind])) continue
+      const one = perCollider ? this.colliderA[i] : this.bodyA[i]
+      const other = perCollider ? this.colliderB[i] : this.bodyB[i]
+      let partners = seen.get(one)
+      if (partners === undefined) seen.set(one, (partners = EVENT_KINDS.map(() => new Set<B | C>())))
+      if (partners[kind].has(other)) continue
+      partners[kind].add(other)
+      const event = new EventRecord<B, C, V>()
+      this.fill(event, i, false, this.space.newVector())
+      const points = this.pointsOf(i)
+      event.findPoints = () => points
+      found.push(event)
+    }
+    return found
+  }
+
+  /** Takes the records of a watch off the lists, before they are freed. */
+  forget(watch: Watch<B, C, V>): void {
+    const { ledger } = this
+    for (const list of [this.durings, this.striking]) {
+      let kept = 0
+      for (let i = 0; i < list.length; i++) {
+        if (ledger.watchOf[list.data[i]] !== watch) list.data[kept++] = list.data[i]
+      }
+      list.length = kept
+    }
+  }
+
+  /** Whether the strength of a record has just risen through the threshold of its watch. */
+  private strikes(record: number): boolean {
+    const { ledger, measured } = this
+    const { flags } = ledger
+    const watch = ledger.watchOf[record]!
+    if (!watch.wantsImpact) return false
+    ledger.measure(record, measured, 0)
+    const over = measured[IMPULSE] >= watch.overImpulse || measured[CLOSING] >= watch.overSpeed
+    const before = (flags.data[record] & STRUCK) !== 0
+    if (over) flags.data[record] |= STRUCK
+    else flags.data[record] &= ~STRUCK
+    return over && !before
+  }
+
+  /** Sorts the touched records into those to end and those to begin. */
+  private sift(): void {
+    const { ledger, ends, begins } = this
+    ends.clear()
+    begins.clear()
+    const { touched, flags } = ledger
+    for (let i = 0; i < touched.length; i++) {
+      const record = touched.data[i]
+      ledger.looked(record)
+      const response = ledger.responseOf(record)
+      const told = (flags.data[record] & TOLD) !== 0
+      const changed = (flags.data[record] & CHANGED_RESPONSE) !== 0
+      flags.data[record] &= ~CHANGED_RESPONSE
+      // Passed through counts only where the record neither met before nor does now.
+      const passed = (flags.data[record] & PASSED) !== 0 && !told && response === 0
+      if (!passed && (flags.data[record] & PASSED) !== 0) ledger.unpass(record)
+      if (told && (response === 0 || changed)) ends.push(record)
+      if (passed || (response !== 0 && (!told || changed))) begins.push(record)
+      if (told && response !== 0 && !changed) ledger.toldResponse.data[record] = response
+      if (!told) this.finished.push(record)
+    }
+    touched.clear()
+  }
+
+  private add(kind: number, record: number, cause: number): void {
+    const { ledger } = this
+    const at = this.length++
+    if (at === this.queue.size) this.queue.claim()
+    this.kind.data[at] = kind
+    this.record.data[at] = record
+    this.cause.data[at] = cause
+    this.when.data[at] = kind === END ? ledger.endWhen.data[record] : kind === BEGIN ? ledger.beginWhen.data[record] : 1
+    const passed = (ledger.flags.data[record] & PASSED) !== 0
+    if (passed) this.response.data[at] = ledger.passedAs.data[record]
+    else this.response.data[at] = kind === END ? ledger.toldResponse.data[record] : ledger.responseOf(record)
+    this.dwell.data[at] = kind === BEGIN || passed ? 0 : this.tick - ledger.beginTick.data[record]
+    this.watches[at] = ledger.watchOf[record]
+    const { strength } = this
+    for (let i = 0; i < 3; i++) strength.data[3 * at + i] = 0
+    this.passing.data[at] = 0
+    if (this.response.data[at] !== SOLID) return
+    this.readNormal(record, at)
+    if (passed) {
+      this.passing.data[at] = 1
+      this.space.readMet(ledger.pairOf.data[record], this.met.data, 3 * at)
+    }
+    if (kind !== END || passed) ledger.measure(record, strength.data, 3 * at)
+  }
+
+  private readNormal(record: number, at: number): void {
+    const { ledger, normal } = this
+    this.space.readNormal(ledger.pairOf.data[record], normal.data, 3 * at)
+    // The pair's normal goes from its older collider; the record's from its older body.
+    if (
+      this.population.serial.data[ledger.colliderA.data[record]] <
+      this.population.serial.data[ledger.colliderB.data[record]]
+    )
+      return
+    for (let i = 3 * at; i < 3 * at + 3; i++) normal.data[i] = normal.data[i] === 0 ? 0 : -normal.data[i]
+  }
+
+  private tell(at: number): void {
+    const { ledger } = this
+    const watch = this.watches[at]!
+    const record = this.record.data[at]
+    const kind = this.kind.data[at]
+    // A null watch marks a fact that was cancelled, so that `events()` skips it.
+    this.watches[at] = null
+    if (watch.over) return
+    if (kind === BEGIN) {
+      const passed = (ledger.flags.data[record] & PASSED) !== 0
+      const gone = passed ? this.isDead(record, watch) : ledger.responseOf(record) === 0
+      if (gone || (watch.once && watch.onceRecord >= 0)) {
+        ledger.flags.data[record] &= ~PASSED
+        this.finished.push(record)
+        return
+      }
+      this.begin(watch, record, at)
+    } else if (kind === IMPACT) {
+      // Of what was dropped or removed meanwhile.
+      const passed = (ledger.flags.data[record] & PASSED) !== 0
+      if ((ledger.flags.data[record] & TOLD) === 0) return
+      if (passed ? this.isDead(record, watch) : ledger.responseOf(record) === 0) return
+    } else if (kind === DURING) {
+      // A pair whose response changed has just begun anew.
+      if (ledger.responseOf(record) === 0 || ledger.beginTick.data[record] === this.tick) return
+    } else if ((ledger.flags.data[record] & TOLD) === 0) {
+      // The end of a passing whose begin was dropped.
+      return
+    } else if (this.cause.data[at] !== REMOVED && this.isDead(record, watch)) {
+      ledger.flags.data[record] &= ~PASSED
+      ledger.touch(record)
+      return
+    } else {
+      ledger.flags.data[record] &= ~(TOLD | PASSED)
+      watch.told--
+      if (watch.wantsDuring) this.durings.remove(record)
+      if (watch.wantsImpact) this.striking.remove(record)
+      this.finished.push(record)
+    }
+    const { bodyHandles, colliderHandles } = this.population
+    this.turned.data[at] = ledger.flags.data[record] & FLIPPED
+    this.bodyA[at] = bodyHandles[ledger.bodyA.data[record]]!
+    this.bodyB[at] = bodyHandles[ledger.bodyB.data[record]]!
+    this.colliderA[at] = colliderHandles[ledger.colliderA.data[record]]!
+    this.colliderB[at] = colliderHandles[ledger.colliderB.data[record]]!
+    this.watches[at] = watch
+    this.call(watch, at)
+    if (kind === END && watch.onceRecord === record) this.stop(watch)
+  }
+
+  private begin(watch: Watch<B, C, V>, record: number, at: number): void {
+    const { ledger } = this
+    ledger.flags.data[record] |= TOLD
+    ledger.beginTick.data[record] = this.tick
+    ledger.beganBy.data[record] = this.cause.data[at]
+    ledger.toldResponse.data[record] = this.response.data[at]
+    watch.told++
+    if (watch.once) watch.onceRecord = record
+    if (watch.wantsDuring) this.durings.insertSorted(record, this.older)
+    if (watch.wantsImpact) this.striking.insertSorted(record, this.older)
+  }
+
+  private call(watch: Watch<B, C, V>, at: number): void {
+    const kind = EVENT_KINDS[this.kind.data[at]]
+    const handlers = watch.handlers
+    if (handlers[kind] === undefined) return
+    this.fill(this.event, at, true, this.vector)
+    try {
+      handlers[kind](this.event)
+    } catch (error) {
+      this.failures.push({ what: `the '${kind}' handler of watch '${watch.key}'`, error })
+    }
+  }
+
+  private fill(event: EventRecord<B, C, V>, at: number, ordered: boolean, vector: V): void {
+    const turned = ordered && this.turned.data[at] !== 0
+    event.kind = EVENT_KINDS[this.kind.data[at]]
+    event.tick = this.tick
+    event.dt = this.dt
+    event.time = this.tick * this.dt
+    event.when = this.when.data[at]
+    event.a = turned ? this.bodyB[at] : this.bodyA[at]
+    event.b = turned ? this.bodyA[at] : this.bodyB[at]
+    event.aCollider = turned ? this.colliderB[at] : this.colliderA[at]
+    event.bCollider = turned ? this.colliderA[at] : this.colliderB[at]
+    event.response = RESPONSE_NAMES[this.response.data[at]] as 'solid' | 'sense'
+    event.dwell = this.dwell.data[at] * this.dt
+    event.cause = CAUSES[this.cause.data[at]]
+    event.watch = this.watches[at]!
+    event.normal = null
+    event.impulse = this.strength.data[3 * at + IMPULSE]
+    event.friction = this.strength.data[3 * at + FRICTION]
+    event.closingSpeed = this.strength.data[3 * at + CLOSING]
+    this.current = at
+    if (this.response.data[at] !== SOLID) return
+    this.space.fillVector(vector, this.normal.data, 3 * at, turned ? -1 : 1)
+    event.normal = vector
+  }
+
+  /** Where the solid colliders of a fact touch: of all that count now, or of the two that bounced. */
+  private pointsOf(at: number): ContactPoint<V>[] {
+    if (this.response.data[at] !== SOLID || this.watches[at] === null) return []
+    const points: ContactPoint<V>[] = []
+    const { ledger, space } = this
+    if (this.passing.data[at] !== 0) {
+      const point = space.newVector()
+      space.fillVector(point, this.met.data, 3 * at, 1)
+      return [{ ...point, depth: 0, impulse: this.strength.data[3 * at + IMPULSE] }]
+    }
+    const record = this.record.data[at]
+    const add = (pair: number): void => {
+      points.push(...space.pointsOf(pair))
+    }
+    if (ledger.watchOf[record] === this.watches[at] && ledger.responseOf(record) !== 0) ledger.eachPair(record, add)
+    return points
+  }
+
+  private isDead(record: number, watch: Watch<B, C, V>): boolean {
+    const { population, ledger } = this
+    if (!population.bodyAlive(ledger.bodyA.data[record]) || !population.bodyAlive(ledger.bodyB.data[record]))
+      return true
+    const { flags } = population.filter
+    const a = flags.data[ledger.colliderA.data[record]]
+    const b = flags.data[ledger.colliderB.data[record]]
+    return watch.perCollider && ((a | b) & DEAD) !== 0
+  }
+}
+
+function failed(failures: readonly Failure[]): KeenError {
+  const [first] = failures
+  const text = first.error instanceof Error ? first.error.message : String(first.error)
+  const more = failures.length > 1 ? ` (and ${failures.length - 1} more, in 'others')` : ''
+  return new KeenError('callback-failed', `${first.what} threw: ${text}${more}`, {
+    cause: first.error,
+    others: failures.slice(1).map((failure) => failure.error),
+  })
+}

@@ -1,0 +1,177 @@
+/** A watch: the standing order "tell me when these meet those". What it has told is kept by the ledger. */
+
+import { SENSE, SOLID } from '../filter/filter.ts'
+import { flag, list, oneOf, onlyFields, positive, record } from '../util/checks.ts'
+import { KeenError, show } from '../util/errors.ts'
+import { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
+import type { Watcher } from './interest.ts'
+import type { Side } from './sides.ts'
+
+/** What is done on each kind of event. Left out: it is only recorded. */
+export interface WatchHandlers<E> {
+  /** They meet. Called once before any `during`. */
+  begin?(event: E): void
+  /** They still meet; every tick from the one after the begin. */
+  during?(event: E): void
+  /** They meet no more. Exactly one for each begin, as long as the watch is not stopped. */
+  end?(event: E): void
+  /** The strength of a solid pair has risen through `over`. Armed again when it has fallen below. */
+  impact?(event: E): void
+}
+
+/** How strong a solid pair must be in one tick for an impact: newton seconds, or lengths a second of closing. */
+export type ImpactThreshold = { readonly impulse: number } | { readonly speed: number }
+
+export interface WatchOptions {
+  /** Count bodies (default), or each pair of colliders by itself. */
+  per?: 'body' | 'collider'
+  /** Hear of solid pairs only, or of sense pairs only. */
+  response?: 'solid' | 'sense'
+  /** Over after the first begin and its end. */
+  once?: boolean
+  /** What a watch without handlers records for `world.events()`. Default `['begin', 'end']`. */
+  kinds?: readonly EventKind[]
+  /** What is told as `impact`. */
+  over?: ImpactThreshold
+  /** A name for it, for messages and logs. Default: its two sides, as `craft:zone`. */
+  key?: string
+}
+
+/** Two that meet now, as told by a watch. */
+export interface WatchPair<B, C> {
+  readonly a: B
+  readonly b: B
+  readonly aCollider: C
+  readonly bCollider: C
+  readonly response: 'solid' | 'sense'
+  /** Seconds since the begin. */
+  readonly dwell: number
+}
+
+/** What the ledger does for a watch. @internal */
+export interface WatchKeeper<B, C> {
+  pairsOf(watch: object): WatchPair<B, C>[]
+  stop(watch: object): void
+}
+
+/** What a watch was made from, checked. @internal */
+export interface WatchSpec<B, C, V> {
+  id: number
+  first: Side
+  second: Side
+  handlers: WatchHandlers<WatchEvent<B, C, V>>
+  options: WatchOptions
+}
+
+export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
+  /** The name given, or the two sides. */
+  readonly key: string
+  /** @internal */ readonly id: number
+  /** @internal */ readonly first: Side
+  /** @internal */ readonly second: Side
+  /** @internal */ readonly perCollider: boolean
+  /** @internal */ readonly response: number
+  /** @internal */ readonly once: boolean
+  /** @internal */ readonly handlers: WatchHandlers<WatchEvent<B, C, V>>
+  /** @internal */ readonly wantsDuring: boolean
+  /** The kinds that `world.events()` lists. @internal */ readonly recorded: ReadonlySet<EventKind>
+  /** For impacts: the least impulse, or the least closing speed; the other is Infinity. @internal */
+  readonly overImpulse: number
+  /** @internal */ readonly overSpeed: number
+  /** @internal */ readonly wantsImpact: boolean
+  /** @internal */ stamp = 0
+  /** First record of the ledger, or -1. @internal */ firstRecord = -1
+  /** Pairs told and not ended. @internal */ told = 0
+  /** For `once`: the record that was told, -1 before. @internal */ onceRecord = -1
+  /** Not yet seen by a step. @internal */ fresh = true
+  /** @internal */ over = false
+  private readonly keeper: WatchKeeper<B, C>
+
+  /** @internal */
+  constructor(keeper: WatchKeeper<B, C>, spec: WatchSpec<B, C, V>) {
+    const { options, handlers } = spec
+    record(options, 'the options of a watch')
+    onlyFields(options, ['per', 'response', 'once', 'kinds', 'over', 'key'], 'the options of a watch')
+    record(handlers, 'the handlers of a watch')
+    onlyFields(handlers, EVENT_KINDS, 'the handlers of a watch')
+    for (const kind of EVENT_KINDS) {
+      const handler: unknown = handlers[kind]
+      if (handler !== undefined && typeof handler !== 'function') {
+        throw new KeenError('bad-argument', `the handler '${kind}' of a watch must be a function, got ${show(handler)}`)
+      }
+    }
+    for (const kind of list(options.kinds ?? [], "'kinds' of a watch")) oneOf(kind, EVENT_KINDS, 'a kind of event')
+    this.keeper = keeper
+    this.id = spec.id
+    this.first = spec.first
+    this.second = spec.second
+    this.handlers = handlers
+    this.perCollider = oneOf(options.per ?? 'body', ['body', 'collider'], "'per' of a watch") === 'collider'
+    const response = options.response
+    if (response !== undefined) oneOf(response, ['solid', 'sense'], "'response' of a watch")
+    this.response = response === 'solid' ? SOLID : response === 'sense' ? SENSE : 0
+    this.once = flag(options.once, false, "'once' of a watch")
+    const heard = EVENT_KINDS.filter((kind) => handlers[kind] !== undefined)
+    const { over } = options
+    const recorded: EventKind[] = [...(options.kinds ?? ['begin', 'end']), ...heard]
+    if (over !== undefined && options.kinds === undefined) recorded.push('impact')
+    this.recorded = new Set(recorded)
+    this.wantsImpact = this.recorded.has('impact')
+    this.overImpulse = threshold(over, 'impulse')
+    this.overSpeed = threshold(over, 'speed')
+    if (this.wantsImpact && over === undefined) {
+      throw new KeenError('bad-argument', "a watch that tells of impacts needs 'over': { impulse } or { speed }")
+    }
+    if (over !== undefined && !this.wantsImpact) {
+      throw new KeenError(
+        'bad-argument',
+        "'over' of a watch has no effect: it has no handler 'impact', and 'impact' is not among its 'kinds'",
+      )
+    }
+    if (this.wantsImpact && this.response === SENSE) {
+      throw new KeenError('bad-argument', "a watch of sense pairs has no impacts: leave out 'over', or 'response'")
+    }
+    this.wantsDuring = this.recorded.has('during')
+    this.key = keyOf(options.key, spec.first, spec.second)
+  }
+
+  /** How many pairs meet now: begins told less ends told. */
+  get count(): number {
+    return this.told
+  }
+
+  /** Whether it has been stopped, or was `once` and is over. */
+  get stopped(): boolean {
+    return this.over
+  }
+
+  /** Who meets now, with the dwell of each, in the order of their age. Allocates. */
+  pairs(): WatchPair<B, C>[] {
+    return this.keeper.pairsOf(this)
+  }
+
+  /** Ends the watch at once and silently: no further event, ends included. */
+  stop(): void {
+    this.keeper.stop(this)
+  }
+}
+
+/** One of the two ways to give a threshold; Infinity for the other. */
+function threshold(over: unknown, field: 'impulse' | 'speed'): number {
+  if (over === undefined) return Infinity
+  record(over, "'over' of a watch")
+  onlyFields(over as object, ['impulse', 'speed'], "'over' of a watch")
+  const given = over as { impulse?: number; speed?: number }
+  if ((given.impulse === undefined) === (given.speed === undefined)) {
+    throw new KeenError('bad-argument', "'over' of a watch needs either 'impulse' or 'speed'")
+  }
+  const value = given[field]
+  return value === undefined ? Infinity : positive(value, `'${field}' in 'over' of a watch`)
+}
+
+/** The name given to a watch or a hook, or its two sides. @internal */
+export function keyOf(key: unknown, first: Side, second: Side): string {
+  if (key === undefined) return `${first.text}:${second.text}`
+  if (typeof key === 'string' && key !== '') return key
+  throw new KeenError('bad-argument', `'key' must be a string other than '', got ${show(key)}`)
+}
