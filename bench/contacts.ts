@@ -32,21 +32,24 @@ function pyramid(rows: number) {
 
 /** Times the stages of a world's steps from now on, in milliseconds. */
 function stages(world: ReturnType<typeof floor>) {
-  const { space } = world
+  const { kernel } = world
   const spent = { pairs: 0, contacts: 0, solve: 0, verdicts: 0 }
-  const time = (name: 'findPairs' | 'touch' | 'move' | 'settle' | 'foresee', into: keyof typeof spent): void => {
-    const stage = space[name].bind(space)
-    space[name] = (): void => {
+  const time = (
+    name: 'findPairs' | 'findContacts' | 'move' | 'judgePairs' | 'predictBounds',
+    into: keyof typeof spent,
+  ): void => {
+    const stage = kernel[name].bind(kernel)
+    kernel[name] = (): void => {
       const start = performance.now()
       stage()
       spent[into] += performance.now() - start
     }
   }
-  time('foresee', 'pairs')
+  time('predictBounds', 'pairs')
   time('findPairs', 'pairs')
-  time('touch', 'contacts')
+  time('findContacts', 'contacts')
   time('move', 'solve')
-  time('settle', 'verdicts')
+  time('judgePairs', 'verdicts')
   return spent
 }
 
@@ -64,7 +67,7 @@ function pyramids(): void {
   ]) {
     const world = pyramid(rows)
     const bodies = (rows * (rows + 1)) / 2
-    const contacts = world.space.motion.contacts.list.length
+    const contacts = world.kernel.motion.contacts.list.length
     const tick = measure([{ name: 'tick', run: () => stepped(world) }], rounds).seconds[0]
     const spent = stages(world)
     for (let i = 0; i < rounds; i++) world.step()

@@ -70,13 +70,13 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /** Where its origin is, in the world. Assign with {@link teleport}. */
   get at(): Vec2 {
     if (!this.alive) return this.lastPose.at
-    const { data } = this.host.space.poses.place
+    const { data } = this.host.kernel.poses.place
     return Object.freeze({ x: data[2 * this.slot], y: data[2 * this.slot + 1] })
   }
 
   /** Its turn, radians counter-clockwise; not wrapped. */
   get angle(): number {
-    return this.alive ? this.host.space.poses.turn.data[3 * this.slot] : this.lastPose.angle
+    return this.alive ? this.host.kernel.poses.turn.data[3 * this.slot] : this.lastPose.angle
   }
 
   get pose(): Pose2 {
@@ -86,14 +86,14 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /** Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; a static one has none. Setting it wakes. */
   get velocity(): Vec2 {
     if (!this.alive) return RESTING
-    const { data } = this.host.space.poses.velocity
+    const { data } = this.host.kernel.poses.velocity
     return Object.freeze({ x: data[3 * this.slot], y: data[3 * this.slot + 1] })
   }
 
   set velocity(value: Vec2) {
     this.useMover('velocity')
     checkVec(value, "'velocity' of a body", SPEED * this.host.unit)
-    const { data } = this.host.space.poses.velocity
+    const { data } = this.host.kernel.poses.velocity
     data[3 * this.slot] = value.x
     data[3 * this.slot + 1] = value.y
     this.holdLocks()
@@ -102,12 +102,12 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   /** Radians a second, counter-clockwise. */
   get spin(): number {
-    return this.alive ? this.host.space.poses.velocity.data[3 * this.slot + 2] : 0
+    return this.alive ? this.host.kernel.poses.velocity.data[3 * this.slot + 2] : 0
   }
 
   set spin(value: number) {
     this.useMover('spin')
-    this.host.space.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body", SPIN)
+    this.host.kernel.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body", SPIN)
     this.holdLocks()
     this.wakeUp()
   }
@@ -126,7 +126,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     record(out, 'the object that a pose is written into')
     record(out.at, "'at' of the object that a pose is written into")
     if (this.alive) {
-      this.host.space.poses.between(this.slot, alpha, scratch)
+      this.host.kernel.poses.between(this.slot, alpha, scratch)
       out.at.x = scratch[0]
       out.at.y = scratch[1]
       out.angle = scratch[2]
@@ -165,12 +165,12 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
       )
     }
     const { at, angle } = this.target(to, 'arriveAt')
-    this.host.space.poses.aim(this.slot, at.x, at.y, angle)
+    this.host.kernel.poses.aim(this.slot, at.x, at.y, angle)
   }
 
   /** Kilograms: as given, or the densities times the areas of its colliders; 0 for what is not dynamic. */
   get mass(): number {
-    return this.alive ? this.host.space.dynamics.mass.data[2 * this.slot] : 0
+    return this.alive ? this.host.kernel.dynamics.mass.data[2 * this.slot] : 0
   }
 
   /** A number of kilograms, or null for what the densities give. */
@@ -180,7 +180,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   /** Inertia about the centre of mass, kilograms times length squared; 0 for what is not dynamic. */
   get inertia(): number {
-    return this.alive ? this.host.space.dynamics.mass.data[2 * this.slot + 1] : 0
+    return this.alive ? this.host.kernel.dynamics.mass.data[2 * this.slot + 1] : 0
   }
 
   set inertia(value: number | null) {
@@ -190,7 +190,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   /** Centre of mass in the world; of what is not dynamic, its origin. */
   get centre(): Vec2 {
     if (!this.alive) return this.lastPose.at
-    this.host.space.motion.centreOf(this.slot, scratch, 0)
+    this.host.kernel.motion.centreOf(this.slot, scratch, 0)
     return Object.freeze({ x: scratch[0], y: scratch[1] })
   }
 
@@ -223,35 +223,35 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   /** What it cannot do: move along x, along y, turn. */
   get locks(): Required<Locks> {
-    const bits = this.alive ? this.host.space.dynamics.locks.data[this.slot] : 0
+    const bits = this.alive ? this.host.kernel.dynamics.locks.data[this.slot] : 0
     return Object.freeze({ x: (bits & LOCK_X) !== 0, y: (bits & LOCK_Y) !== 0, turn: (bits & LOCK_TURN) !== 0 })
   }
 
   set locks(value: Locks) {
     this.useDynamic('locks')
-    this.host.space.dynamics.locks.data[this.slot] = locksOf(value)
+    this.host.kernel.dynamics.locks.data[this.slot] = locksOf(value)
     this.host.reweigh(this.slot)
     this.holdLocks()
   }
 
   /** Against what its way is swept when it moves fast. */
   get sweep(): Sweep {
-    return SWEEPS[this.alive ? this.host.space.dynamics.sweep.data[this.slot] : 0]
+    return SWEEPS[this.alive ? this.host.kernel.dynamics.sweep.data[this.slot] : 0]
   }
 
   set sweep(value: Sweep) {
     this.useDynamic('sweep')
-    this.host.space.dynamics.sweep.data[this.slot] = SWEEPS.indexOf(oneOf(value, SWEEPS, "'sweep' of a body"))
+    this.host.kernel.dynamics.sweep.data[this.slot] = SWEEPS.indexOf(oneOf(value, SWEEPS, "'sweep' of a body"))
   }
 
   /** Whether it may fall asleep. */
   get sleeps(): boolean {
-    return this.alive && this.host.space.dynamics.sleepy.data[this.slot] !== 0
+    return this.alive && this.host.kernel.dynamics.sleepy.data[this.slot] !== 0
   }
 
   set sleeps(value: boolean) {
     this.useDynamic('sleeps')
-    this.host.space.dynamics.sleepy.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
+    this.host.kernel.dynamics.sleepy.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
     this.wakeUp()
   }
 
@@ -261,7 +261,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
    */
   get asleep(): boolean {
     if (!this.alive || this.type !== 'dynamic') return false
-    return this.host.space.motion.islands.isAwake.data[this.slot] === 0
+    return this.host.kernel.motion.islands.isAwake.data[this.slot] === 0
   }
 
   /** Wakes it, and what fell asleep together with it. */
@@ -275,13 +275,13 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
    * @param point where it acts, in the world; default the centre of mass
    */
   applyForce(force: Vec2, point?: Vec2): void {
-    this.push('applyForce', force, point, this.host.space.dynamics.force.data)
+    this.push('applyForce', force, point, this.host.kernel.dynamics.force.data)
   }
 
   /** Turns with a torque (newtons times length, counter-clockwise) during the next step. */
   applyTorque(torque: number): void {
     this.useDynamic('applyTorque')
-    this.host.space.dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque', FORCE)
+    this.host.kernel.dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque', FORCE)
     this.wakeUp()
   }
 
@@ -314,8 +314,8 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   }
 
   private gain(impulse: Float64Array): void {
-    const { inverse } = this.host.space.dynamics
-    const { velocity } = this.host.space.poses
+    const { inverse } = this.host.kernel.dynamics
+    const { velocity } = this.host.kernel.poses
     const most = SPEED * this.host.unit
     for (let k = 0; k < 3; k++) {
       const at = 3 * this.slot + k
@@ -343,31 +343,31 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
 
   private give(field: number, value: number | null, name: string): void {
     this.useDynamic(name)
-    const { given } = this.host.space.dynamics
+    const { given } = this.host.kernel.dynamics
     given.data[2 * this.slot + field] = value === null ? 0 : checkGiven(field, value, `'${name}' of a body`)
     this.host.reweigh(this.slot)
   }
 
   private tuning(field: number): number {
-    return this.alive ? this.host.space.dynamics.tuning.data[3 * this.slot + field] : 0
+    return this.alive ? this.host.kernel.dynamics.tuning.data[3 * this.slot + field] : 0
   }
 
   private tune(field: number, value: number, name: string): void {
     this.useDynamic(name)
-    this.host.space.dynamics.tuning.data[3 * this.slot + field] = value
+    this.host.kernel.dynamics.tuning.data[3 * this.slot + field] = value
     this.wakeUp()
   }
 
   /** Takes away the speed that the locks forbid. */
   private holdLocks(): void {
     if (this.type !== 'dynamic') return
-    const bits = this.host.space.dynamics.locks.data[this.slot]
-    const { data } = this.host.space.poses.velocity
+    const bits = this.host.kernel.dynamics.locks.data[this.slot]
+    const { data } = this.host.kernel.poses.velocity
     for (let k = 0; k < 3; k++) if ((bits & (1 << k)) !== 0) data[3 * this.slot + k] = 0
   }
 
   private wakeUp(): void {
-    this.host.space.motion.wake(this.slot)
+    this.host.kernel.motion.wake(this.slot)
   }
 
   private useDynamic(what: string): void {

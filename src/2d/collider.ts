@@ -80,7 +80,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
   /** The direction (unit, about the body) along which it lets through; null where it holds from all sides. */
   get oneWay(): Vec2 | null {
     if (!this.alive) return null
-    const { data } = this.host.space.dynamics.oneWay
+    const { data } = this.host.kernel.dynamics.oneWay
     const x = data[2 * this.slot]
     const y = data[2 * this.slot + 1]
     return x === 0 && y === 0 ? null : { x, y }
@@ -88,18 +88,18 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
 
   set oneWay(value: Vec2 | null) {
     this.change('oneWay')
-    this.host.space.dynamics.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
-    this.host.space.disturb(this.slot)
+    this.host.kernel.dynamics.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
+    this.host.kernel.wakeTouching(this.slot)
   }
 
   private surface(field: number): number {
-    return this.alive ? this.host.space.dynamics.surface.data[SURFACE_SIZE * this.slot + field] : 0
+    return this.alive ? this.host.kernel.dynamics.surface.data[SURFACE_SIZE * this.slot + field] : 0
   }
 
   private setSurface(field: number, value: number): void {
     this.change('surface')
-    this.host.space.dynamics.surface.data[SURFACE_SIZE * this.slot + field] = value
-    this.host.space.disturb(this.slot)
+    this.host.kernel.dynamics.surface.data[SURFACE_SIZE * this.slot + field] = value
+    this.host.kernel.wakeTouching(this.slot)
   }
 
   /** Its shape. Another can be assigned at any time; what begins or ends by that has cause `reshaped`. */

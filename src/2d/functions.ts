@@ -4,7 +4,6 @@ import { GRAZE_SIZE, Seams } from '../core/query/seams.ts'
 import { record as checkRecord, finite, onlyFields } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
-import { cosSin } from '../core/util/maths.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
 import { grazeOf, ROUNDING } from './narrow/graze.ts'
 import {
@@ -18,7 +17,7 @@ import {
   WITHIN,
 } from './narrow/manifold.ts'
 import { gapOfPieces } from './narrow/pair.ts'
-import { rayAgainstPiece } from './narrow/ray.ts'
+import { rayAgainst } from './narrow/ray.ts'
 import {
   DISTANCE,
   FRACTION,
@@ -34,26 +33,22 @@ import {
 import { Asked } from './query/asked.ts'
 import { SHAPE_MOTION_FIELDS, type ShapeMotion2 } from './query/cast.ts'
 import { type Ray2, readRay } from './query/ray.ts'
-import { placeBlock } from './shapes/compound.ts'
-import { type Piece, PLANE, refuseNoShape, type Shape2 } from './shapes/shape.ts'
+import { CONVEX, HEAD, PLANE } from './shapes/layout.ts'
+import { placed, writePose } from './shapes/place.ts'
+import { type Piece, refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { checkVec, type Pose2, type Vec2 } from './vector.ts'
 
 interface Placed {
   readonly piece: Piece
   readonly block: Float64Array
-  readonly n: number
 }
 
-function placed(shape: Shape2, pose: Pose2, what: string): Placed[] {
+function place(shape: Shape2, pose: Pose2, what: string): Placed[] {
   refuseNoShape(shape, what)
   const at = checkVec(pose?.at, `'at' of the pose of ${what}`)
-  const turn = Float64Array.of(finite(pose.angle, `'angle' of the pose of ${what}`, ANGLE), 0, 0)
-  cosSin(turn, 0)
-  return shape.pieces.map((piece) => ({
-    piece,
-    block: placeBlock(piece, at.x, at.y, turn[1], turn[2]),
-    n: (piece.block.length - 1) / 2,
-  }))
+  const numbers = new Float64Array(5)
+  writePose(at, finite(pose.angle, `'angle' of the pose of ${what}`, ANGLE), numbers)
+  return shape.pieces.map((piece) => ({ piece, block: placed(piece.block, numbers) }))
 }
 
 /** How far apart two shapes are, and where. */
@@ -75,12 +70,12 @@ export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Po
   const record = new Float64Array(GAP_SIZE)
   const best = new Float64Array(GAP_SIZE)
   best[DISTANCE] = Infinity
-  const others = placed(shapeB, poseB, 'the second shape')
-  for (const a of placed(shapeA, poseA, 'the first shape')) {
+  const others = place(shapeB, poseB, 'the second shape')
+  for (const a of place(shapeA, poseA, 'the first shape')) {
     for (const b of others) {
-      if (a.piece.kind === PLANE && b.piece.kind === PLANE)
+      if (a.block[0] === PLANE && b.block[0] === PLANE)
         throw new KeenError('bad-shape', 'two halfspaces have no distance')
-      gapOfPieces(a.block, 0, a.n, a.piece.kind, b.block, 0, b.n, b.piece.kind, record)
+      gapOfPieces(a.block, HEAD, b.block, HEAD, record)
       if (record[DISTANCE] < best[DISTANCE]) best.set(record)
     }
   }
@@ -114,11 +109,11 @@ export function manifold(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Po
   finite(within, "'within' of a manifold", COORDINATE)
   const record = new Float64Array(MANIFOLD_SIZE)
   const found: Manifold2[] = []
-  const others = placed(shapeB, poseB, 'the second shape')
-  for (const a of placed(shapeA, poseA, 'the first shape')) {
+  const others = place(shapeB, poseB, 'the second shape')
+  for (const a of place(shapeA, poseA, 'the first shape')) {
     for (const b of others) {
       record[WITHIN] = within
-      manifoldOfPieces(a.block, 0, a.n, a.piece.kind, b.block, 0, b.n, b.piece.kind, record)
+      manifoldOfPieces(a.block, HEAD, b.block, HEAD, record)
       if (record[POINT_COUNT] > 0) found.push(readManifold(record))
     }
   }
@@ -150,7 +145,7 @@ export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null
   const line = new Float64Array(6)
   readRay(ray, line)
   const record = new Float64Array(RAY_SIZE)
-  const pieces = placed(shape, pose, 'the shape')
+  const pieces = place(shape, pose, 'the shape')
   const seams = new Seams()
   const graze = new Float64Array(GRAZE_SIZE)
   seams.clear((8 * ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]))) / line[4])
@@ -168,11 +163,11 @@ export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null
       child,
     }
   }
-  for (const [index, { piece, block, n }] of pieces.entries()) {
+  for (const [index, { piece, block }] of pieces.entries()) {
     record[FRACTION] = 1
-    const met = rayAgainstPiece(block, 0, n, piece.kind, line, record)
+    const met = rayAgainst(block, HEAD, line, record)
     if (met > MISS) take(piece, met === INSIDE)
-    else if (met !== MISS && grazeOf(block, 0, n, piece.kind, line, graze)) seams.add(index, graze)
+    else if (met !== MISS && grazeOf(block, HEAD, line, graze)) seams.add(index, graze)
   }
   // Between two pieces that touch.
   seams.sort()
@@ -207,12 +202,12 @@ export function shapecast(
   const length = Math.sqrt(line[2] * line[2] + line[3] * line[3])
   const record = new Float64Array(CAST_SIZE)
   let best: (PlainHit2 & { depth: number }) | null = null
-  for (const { piece, block, n } of placed(target, targetPose, 'the target')) {
+  for (const { piece, block } of place(target, targetPose, 'the target')) {
     for (let i = 0; i < asked.pieces; i++) {
       const met =
         turn === 0
-          ? castAgainst(asked.placed, asked.offset[i], asked.count[i], block, 0, n, piece.kind, line, record)
-          : turnAgainst(asked.own[i], asked.count[i], block, 0, n, piece.kind, turning, record)
+          ? castAgainst(asked.placed, asked.offset[i], block, HEAD, line, record)
+          : turnAgainst(asked.own[i], block, HEAD, turning, record)
       if (met === MISS) continue
       const fraction = record[FRACTION]
       const startedInside = met === INSIDE
@@ -239,12 +234,12 @@ export function shapecast(
  */
 export function closestPoint(shape: Shape2, pose: Pose2, point: Vec2): { point: Vec2; distance: number; normal: Vec2 } {
   const { x, y } = checkVec(point, 'the point')
-  const block = Float64Array.of(0, x, y)
+  const block = Float64Array.of(CONVEX, 1, 0, x, y)
   const record = new Float64Array(GAP_SIZE)
   const best = new Float64Array(GAP_SIZE)
   best[DISTANCE] = Infinity
-  for (const each of placed(shape, pose, 'the shape')) {
-    gapOfPieces(each.block, 0, each.n, each.piece.kind, block, 0, 1, 0, record)
+  for (const each of place(shape, pose, 'the shape')) {
+    gapOfPieces(each.block, HEAD, block, HEAD, record)
     if (record[DISTANCE] < best[DISTANCE]) best.set(record)
   }
   return {

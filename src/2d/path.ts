@@ -6,12 +6,13 @@
  */
 
 import { type Column, IntList, type Table } from '../core/state/table.ts'
+import { Path } from '../core/step/path.ts'
 import { cosSin } from '../core/util/maths.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import type { Poses } from './poses.ts'
-import { PLANE } from './shapes/shape.ts'
+import { HEAD, PLANE } from './shapes/layout.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
@@ -35,7 +36,7 @@ const CORNER = 3
 const BEND = 4
 export const MAX_BENDS = 8
 
-export class Path {
+export class Path2 extends Path {
   private readonly geometry: Geometry
   private readonly poses: Poses
   /** Body of a collider. */
@@ -60,6 +61,7 @@ export class Path {
   private cornersB = new Float64Array(64)
 
   constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses, bodies: Table) {
+    super({ meeting: MAX_STEPS, crossing: MANY_STEPS })
     this.geometry = geometry
     this.body = body
     this.poses = poses
@@ -119,10 +121,10 @@ export class Path {
   /** Writes the block of a piece as it is at a time of the tick to {@link block}. */
   placeAt(piece: number, body: number, time: number): void {
     const { geometry, legA } = this
-    while (1 + 2 * geometry.countOf(piece) > this.block.length) this.block = wider(this.block)
+    while (geometry.sizeOf(piece) > this.block.length) this.block = wider(this.block)
     this.leg(body, time, false, legA)
     this.setPose(legA, time)
-    geometry.blockAt(piece, this.at, this.block, 0)
+    geometry.blockAt(piece, this.at, this.block, HEAD)
   }
 
   /** The leg on which a body is at a time: of two the later one, going backwards the earlier one. */
@@ -163,36 +165,6 @@ export class Path {
     out[VA] = span > 0 ? (a1 - a0) / span : 0
   }
 
-  /**
-   * When the gap of two colliders first fell to `reach`, 0 to 1. Searching backwards: when it last was that small.
-   * The two must be further apart than that where the search starts; else the answer is its start.
-   */
-  meeting(a: number, b: number, reach: number, backwards: boolean): number {
-    let done = 0
-    for (let step = 0; step < MAX_STEPS && done < 1; step++) {
-      const safe = this.safeStep(a, b, reach, backwards, backwards ? 1 - done : done)
-      if (safe === 0) break
-      done += safe
-    }
-    if (done > 1) done = 1
-    return backwards ? 1 - done : done
-  }
-
-  /**
-   * When two that are apart at the end of the tick first met on the way, or -1. What only grazes, nearer than can be told
-   * apart in many steps, has not met.
-   */
-  crossing(a: number, b: number): number {
-    let done = 0
-    for (let step = 0; step < MANY_STEPS; step++) {
-      const safe = this.safeStep(a, b, 0, false, done)
-      if (safe === 0) return done
-      done += safe
-      if (done >= 1) return -1
-    }
-    return -1
-  }
-
   /** When, from a time on, the gap of two first falls to `reach` (which may be negative: a depth), or -1. */
   firstWithin(a: number, b: number, reach: number, from: number): number {
     let done = from
@@ -207,7 +179,7 @@ export class Path {
   }
 
   /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not looked at. */
-  gapAt(a: number, b: number, time: number, out: Float64Array): void {
+  override gapAt(a: number, b: number, time: number, out: Float64Array): void {
     const { geometry, record, legA, legB } = this
     const { first } = geometry
     this.leg(this.body.data[a], time, false, legA)
@@ -218,16 +190,15 @@ export class Path {
       for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
         if (geometry.wideApart(p, q)) continue
         if (!placed) {
-          while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
+          while (geometry.sizeOf(q) > this.other.length) this.other = wider(this.other)
           this.setPose(legB, time)
-          geometry.blockAt(q, this.at, this.other, 0)
+          geometry.blockAt(q, this.at, this.other, HEAD)
           placed = true
         }
-        const n = geometry.countOf(p)
-        while (1 + 2 * n > this.own.length) this.own = wider(this.own)
+        while (geometry.sizeOf(p) > this.own.length) this.own = wider(this.own)
         this.setPose(legA, time)
-        geometry.blockAt(p, this.at, this.own, 0)
-        gapOfPieces(this.own, 0, n, geometry.kindOf(p), this.other, 0, geometry.countOf(q), geometry.kindOf(q), record)
+        geometry.blockAt(p, this.at, this.own, HEAD)
+        gapOfPieces(this.own, HEAD, this.other, HEAD, record)
         if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
       }
     }
@@ -237,7 +208,7 @@ export class Path {
    * How far two come together a tick along the normal of their gap, where they are nearest: reads the gap from a record, as
    * {@link gapAt} writes it, and writes to its first place.
    */
-  closingAt(a: number, b: number, time: number, record: Float64Array): void {
+  override closingAt(a: number, b: number, time: number, record: Float64Array): void {
     const { legA, legB } = this
     this.leg(this.body.data[a], time, false, legA)
     this.leg(this.body.data[b], time, false, legB)
@@ -262,7 +233,7 @@ export class Path {
    * is bounded by itself: along its normal by the motion, and by as much as the turning can carry its outermost points. No
    * step leads over the end of a leg.
    */
-  private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
+  protected override safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
     const { geometry, record, legA, legB } = this
     const { first } = geometry
     const bodyA = this.body.data[a]
@@ -283,9 +254,9 @@ export class Path {
     this.originA[1] = this.at[1]
     let used = 0
     for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
-      const size = 1 + 2 * geometry.countOf(p)
+      const size = geometry.sizeOf(p)
       while (used + size > this.own.length) this.own = wider(this.own)
-      geometry.blockAt(p, this.at, this.own, used)
+      geometry.blockAt(p, this.at, this.own, used + HEAD)
       used += size
     }
     this.setPose(legB, time)
@@ -293,26 +264,15 @@ export class Path {
       let placed = false
       let at = 0
       for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
-        const n = geometry.countOf(p)
-        const from = at
-        at += 1 + 2 * n
+        const from = at + HEAD
+        at += geometry.sizeOf(p)
         if (geometry.wideApart(p, q)) continue
         if (!placed) {
-          while (1 + 2 * geometry.countOf(q) > this.other.length) this.other = wider(this.other)
-          geometry.blockAt(q, this.at, this.other, 0)
+          while (geometry.sizeOf(q) > this.other.length) this.other = wider(this.other)
+          geometry.blockAt(q, this.at, this.other, HEAD)
           placed = true
         }
-        gapOfPieces(
-          this.own,
-          from,
-          n,
-          geometry.kindOf(p),
-          this.other,
-          0,
-          geometry.countOf(q),
-          geometry.kindOf(q),
-          record,
-        )
+        gapOfPieces(this.own, from, this.other, HEAD, record)
         const left = record[DISTANCE] - reach
         if (left <= CLOSE) return 0
         // How deep two overlap changes by no more than they move; how far apart they are, by what they move along the normal.
@@ -356,14 +316,14 @@ export class Path {
   ): number {
     const { record } = this
     const n = this.readCorners(p, true, from, sign, frame)
-    const m = this.readCorners(q, false, 0, -sign, frame)
+    const m = this.readCorners(q, false, HEAD, -sign, frame)
     const { cornersA: own, cornersB: its } = this
     // The outermost of the one and of the other, and what is left between them.
     let most = -Infinity
     let least = Infinity
     for (let i = 0; i < n; i++) if (own[CORNER * i] > most) most = own[CORNER * i]
     for (let j = 0; j < m; j++) if (its[CORNER * j] < least) least = its[CORNER * j]
-    const radii = (this.isPlane(p) ? 0 : this.own[from]) + (this.isPlane(q) ? 0 : this.other[0])
+    const radii = (this.isPlane(p) ? 0 : this.own[from]) + (this.isPlane(q) ? 0 : this.other[HEAD])
     const between = Math.min(least - most - radii, record[DISTANCE]) - reach
     if (!(between > 0)) return 0
     let safe = Infinity
@@ -440,7 +400,7 @@ export class Path {
   }
 
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
-  approach(a: number, b: number, out: Float64Array): void {
+  override approach(a: number, b: number, out: Float64Array): void {
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     if (this.bendsOf.data[bodyA] !== 0 || this.bendsOf.data[bodyB] !== 0) {
@@ -456,8 +416,8 @@ export class Path {
     const turnB = turn[3 * bodyB] - was[3 * bodyB + 2]
     let most = Math.sqrt(vx * vx + vy * vy)
     // What does not turn may be endless.
-    if (turnA !== 0) most += Math.abs(turnA) * this.geometry.coreReach.data[a]
-    if (turnB !== 0) most += Math.abs(turnB) * this.geometry.coreReach.data[b]
+    if (turnA !== 0) most += Math.abs(turnA) * this.geometry.turnReach.data[a]
+    if (turnB !== 0) most += Math.abs(turnB) * this.geometry.turnReach.data[b]
     out[0] = most
   }
 
@@ -479,7 +439,7 @@ export class Path {
 
   /** How far a collider's outermost point is carried by the turn of its body, a tick at the speed of a leg. */
   private spinReach(c: number, leg: Float64Array): number {
-    return leg[VA] === 0 ? 0 : Math.abs(leg[VA]) * this.geometry.coreReach.data[c]
+    return leg[VA] === 0 ? 0 : Math.abs(leg[VA]) * this.geometry.turnReach.data[c]
   }
 
   private setPose(leg: Float64Array, time: number): void {

@@ -67,6 +67,11 @@ export class Poses {
     if (held) this.held++
   }
 
+  /** Radians by which a body has turned in the last step. */
+  turned(body: number): number {
+    return this.turn.data[3 * body] - this.before.data[3 * body + 2]
+  }
+
   /** No way to draw between ticks, and none within the next: the body is simply here. */
   rest(body: number): void {
     const { before, place, turn } = this

@@ -20,14 +20,15 @@ import {
 import { WorldCore } from '../core/world.ts'
 import { Body2, checkDynamic, type Overlap2, type Touch2 } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
+import { Kernel2 } from './kernel.ts'
 import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
+import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
-import { Space2 } from './space.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
@@ -163,7 +164,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   readonly overlap: Overlap<K>
   /** What is nearest to a point or a shape. */
   readonly nearest: Nearest<K>
-  /** @internal */ readonly space: Space2
+  /** @internal */ readonly kernel: Kernel2
   private readonly gapRecord = new Float64Array(GAP_SIZE)
 
   /** @internal */
@@ -175,16 +176,16 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
       'the options of a world',
     )
     const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
-    let space!: Space2
-    super(options, unit, (population, pairs, wanted, dt) => {
-      space = new Space2(population, pairs, wanted, dt, unit, (c) => population.colliderHandles[c]!)
-      return space
+    let kernel!: Kernel2
+    super(options, unit, (setup) => {
+      kernel = new Kernel2(setup, (c) => this.population.colliderHandles[c]!)
+      return kernel
     })
-    this.space = space
+    this.kernel = kernel
     this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * unit }
     this.pushOut = options.pushOut ?? DEFAULT_PUSH * unit
     this.burst = flag(options.burst, false, "'burst' of a world")
-    const desk = new Desk<K>(this, space)
+    const desk = new Desk<K>(this, kernel)
     this.raycast = new Raycast<K>(desk)
     this.shapecast = new Shapecast<K>(desk)
     this.overlap = new Overlap<K>(desk)
@@ -224,9 +225,9 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
     const body = new Body2<K>(this, slot, name, spec.data as K['data'])
     this.register(body)
-    this.space.addBody(slot, at.x, at.y, angle)
-    this.space.dynamics.begin(slot)
-    if (type === 'dynamic') this.space.setDynamic(slot, true)
+    this.kernel.addBody(slot, at.x, at.y, angle)
+    this.kernel.dynamics.begin(slot)
+    if (type === 'dynamic') this.kernel.setDynamic(slot, true)
     for (const each of colliders) this.put(body, each)
     this.setUp(body, spec)
     if (spec.velocity !== undefined) body.velocity = spec.velocity
@@ -236,14 +237,14 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** Lengths a second squared, on dynamic bodies. Setting it wakes everything. */
   get gravity(): Vec2 {
-    const { gravity } = this.space.motion
+    const { gravity } = this.kernel.motion
     return Object.freeze({ x: gravity[0], y: gravity[1] })
   }
 
   set gravity(value: Vec2) {
     this.population.guard('gravity')
     const { x, y } = checkVec(value, "'gravity' of a world", ACCELERATION * this.unit)
-    const { motion } = this.space
+    const { motion } = this.kernel
     motion.gravity[0] = x
     motion.gravity[1] = y
     motion.wakeAll()
@@ -251,23 +252,23 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** Lengths a second at which overlapping bodies are pushed apart at most; Infinity for no bound. */
   get pushOut(): number {
-    return this.space.motion.solver.push
+    return this.kernel.motion.solver.push
   }
 
   set pushOut(value: number) {
     this.population.guard('pushOut')
     if (value !== Infinity) positive(value, "'pushOut' of a world", SPEED * this.unit)
-    this.space.motion.solver.push = value
+    this.kernel.motion.solver.push = value
   }
 
   /** Whether what is pushed apart keeps the speed of it. */
   get burst(): boolean {
-    return this.space.motion.solver.burst
+    return this.kernel.motion.solver.burst
   }
 
   set burst(value: boolean) {
     this.population.guard('burst')
-    this.space.motion.solver.burst = flag(value, false, "'burst' of a world")
+    this.kernel.motion.solver.burst = flag(value, false, "'burst' of a world")
   }
 
   private setUp(body: Body2<K>, spec: BodySpec2<K>): void {
@@ -295,28 +296,30 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   reshape(collider: Collider2<K>, shape: Shape2): void {
     checkShape(shape, collider.body.type, String(collider))
     const { slot, at, angle } = collider
-    this.space.places.reshape(slot, shape, at.x, at.y, angle)
+    const pose = new Float64Array(5)
+    writePose(at, angle, pose)
+    this.kernel.broadPhase.reshape(slot, shape.pieces, pose)
     this.population.markReshaped(slot)
-    this.space.disturb(slot)
+    this.kernel.wakeTouching(slot)
   }
 
   /** @internal */
   teleport(body: number, x: number, y: number, angle: number): void {
-    this.space.teleport(body, x, y, angle)
+    this.kernel.teleport(body, x, y, angle)
     this.population.markTeleported(body)
   }
 
   /** @internal */
   overlapsOf(body: Body2<K>): Overlap2<K>[] {
     this.population.guardQuery()
-    const { space, population, gapRecord } = this
+    const { kernel, population, gapRecord } = this
     const overlaps: Overlap2<K>[] = []
-    space.refresh()
+    kernel.refresh()
     for (const mine of body.colliders) {
-      for (const d of space.around(mine.slot)) {
+      for (const d of kernel.around(mine.slot)) {
         const response = population.filter.respond(mine.slot, d)
         if (response === PASS) continue
-        space.gaps.gapOf(mine.slot, d, NO_REACH, gapRecord)
+        kernel.distances.between(mine.slot, d, NO_REACH, gapRecord)
         if (gapRecord[DISTANCE] > 0) continue
         const other = population.colliderHandles[d]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
@@ -328,9 +331,9 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   /** @internal */
   touchesOf(body: Body2<K>): Touch2<K>[] {
     this.population.guardQuery()
-    const { pairs, population, space, gapRecord } = this
+    const { pairs, population, kernel, gapRecord } = this
     const { filter, type } = population
-    space.refresh()
+    kernel.refresh()
     const touches: Touch2<K>[] = []
     for (const mine of body.colliders) {
       const c = mine.slot
@@ -342,7 +345,7 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
           other,
           body: other.body,
           response: 'solid',
-          point: space.middleOf(gapRecord),
+          point: kernel.middleOf(gapRecord),
           normal,
           impulse,
         })
@@ -352,14 +355,14 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
         const d = (isA ? pairs.b : pairs.a).data[pair]
-        space.gaps.gapOf(c, d, ANY_REACH, gapRecord)
-        push(d, space.normalTowards(pair, isA), pairs.impulse.data[pair])
+        kernel.distances.between(c, d, ANY_REACH, gapRecord)
+        push(d, kernel.normalTowards(pair, isA), pairs.impulse.data[pair])
       }
       // A pair that nobody presses apart is on the books only as long as somebody watches it.
-      const unpressed = type.data[body.slot] === DYNAMIC ? [] : space.around(c)
+      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.around(c)
       for (const d of unpressed) {
-        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || space.pairOf(c, d) >= 0) continue
-        if (space.touches(c, d, gapRecord)) push(d, space.normalTowardsFirst(gapRecord), 0)
+        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.pairOf(c, d) >= 0) continue
+        if (kernel.touches(c, d, gapRecord)) push(d, kernel.normalTowardsFirst(gapRecord), 0)
       }
       own.sort((a, b) => a.other.serial - b.other.serial)
       for (const touch of own) touches.push(touch)
@@ -369,47 +372,47 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
 
   /** @internal */
   override retype(body: number, type: number): void {
-    const { population, space } = this
+    const { population, kernel } = this
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       const { shape } = population.colliderHandles[c]!
       checkShape(shape, BODY_TYPES[type], String(population.colliderHandles[c]))
-      space.disturb(c)
+      kernel.wakeTouching(c)
     }
-    if (population.type.data[body] === DYNAMIC) space.setDynamic(body, false)
-    if (type === DYNAMIC) space.setDynamic(body, true)
+    if (population.type.data[body] === DYNAMIC) kernel.setDynamic(body, false)
+    if (type === DYNAMIC) kernel.setDynamic(body, true)
     super.retype(body, type)
-    if (type === STATIC) space.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
-    space.poses.hasTarget.data[body] = 0
-    space.dynamics.weigh(body)
+    if (type === STATIC) kernel.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
+    kernel.poses.hasTarget.data[body] = 0
+    kernel.dynamics.weigh(body)
   }
 
   /** Weighs a body anew after a change of its colliders, and wakes it. @internal */
   reweigh(body: number): void {
     if (this.population.type.data[body] !== DYNAMIC) return
-    this.space.dynamics.weigh(body)
-    this.space.motion.wake(body)
+    this.kernel.dynamics.weigh(body)
+    this.kernel.motion.wake(body)
   }
 
   protected buried(body: number): void {
-    if (this.population.type.data[body] === DYNAMIC) this.space.setDynamic(body, false)
+    if (this.population.type.data[body] === DYNAMIC) this.kernel.setDynamic(body, false)
   }
 
-  protected wordsOf(c: number): void {
-    this.space.places.wordsOf(c)
+  protected refiltered(c: number): void {
+    this.kernel.broadPhase.refilter(c)
     this.reweigh(this.population.filter.body.data[c])
   }
 
   protected takenOut(c: number): void {
-    this.space.places.takenOut(c)
+    this.kernel.broadPhase.takeOut(c)
     this.reweigh(this.population.filter.body.data[c])
   }
 
   protected lastHeld(): number {
-    return this.space.poses.held
+    return this.kernel.poses.held
   }
 
   protected lastTests(): number {
-    return this.space.gaps.tests
+    return this.kernel.distances.tests
   }
 
   private checkCollider(spec: ColliderSpec2<K>, type: BodyType, what: string): CheckedCollider<K> {
@@ -440,16 +443,18 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   }
 
   private put(body: Body2<K>, checked: CheckedCollider<K>): Collider2<K> {
-    const { population, space } = this
+    const { population, kernel } = this
     const { spec, at, angle } = checked
     const slot = population.addCollider(body.slot, this.layers, checked.layer, checked.enabled, checked.sensor)
     population.tagSet.data[slot] = checked.tags
     const collider = new Collider2<K>(this, slot, body, spec.shape, at, angle)
     population.colliderHandles[slot] = collider
     body.setColliders([...body.colliders, collider])
-    space.places.add(slot, spec.shape, at.x, at.y, angle)
-    for (let i = 0; i < SURFACE_SIZE; i++) space.dynamics.surface.data[SURFACE_SIZE * slot + i] = checked.surface[i]
-    space.dynamics.setOneWay(slot, checked.oneWay)
+    const pose = new Float64Array(5)
+    writePose(at, angle, pose)
+    kernel.broadPhase.add(slot, spec.shape.pieces, pose)
+    for (let i = 0; i < SURFACE_SIZE; i++) kernel.dynamics.surface.data[SURFACE_SIZE * slot + i] = checked.surface[i]
+    kernel.dynamics.setOneWay(slot, checked.oneWay)
     this.reweigh(body.slot)
     if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
     if (checked.sense !== null) collider.senseBits = checked.sense >>> 0

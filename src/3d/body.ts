@@ -58,7 +58,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
   /** Where its origin is, in the world. Assign with {@link teleport}. */
   get at(): Vec3 {
     if (!this.alive) return this.lastPose.at
-    const { data } = this.host.space.poses.place
+    const { data } = this.host.kernel.poses.place
     const at = 3 * this.slot
     return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2] })
   }
@@ -66,7 +66,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
   /** Its rotation, a unit quaternion. */
   get rotation(): Rotation {
     if (!this.alive) return this.lastPose.rotation
-    const { data } = this.host.space.poses.rotation
+    const { data } = this.host.kernel.poses.rotation
     const at = 4 * this.slot
     return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2], w: data[at + 3] })
   }
@@ -107,7 +107,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     record(out, 'the object that a pose is written into')
     record(out.at, "'at' of the object that a pose is written into")
     record(out.rotation, "'rotation' of the object that a pose is written into")
-    if (this.alive) this.host.space.poses.between(this.slot, alpha, pose)
+    if (this.alive) this.host.kernel.poses.between(this.slot, alpha, pose)
     else keep(this.lastPose.at, this.lastPose.rotation, pose)
     out.at.x = pose[0]
     out.at.y = pose[1]
@@ -145,7 +145,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
       )
     }
     this.readTarget(to, 'arriveAt')
-    this.host.space.poses.aim(this.slot, pose)
+    this.host.kernel.poses.aim(this.slot, pose)
   }
 
   /** Adds a collider. Throws as `world.add` does. */
@@ -177,7 +177,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
 
   private readMotion(from: number): Vec3 {
     if (!this.alive) return ORIGIN
-    const { data } = this.host.space.poses.velocity
+    const { data } = this.host.kernel.poses.velocity
     const at = 6 * this.slot + from
     return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2] })
   }
@@ -185,7 +185,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
   private setMotion(from: number, value: Vec3, what: string): void {
     this.useMover(what)
     const { x, y, z } = checkVec(value, `'${what}' of a body`, from === 0 ? SPEED * this.host.unit : SPIN)
-    const { data } = this.host.space.poses.velocity
+    const { data } = this.host.kernel.poses.velocity
     const at = 6 * this.slot + from
     data[at] = x
     data[at + 1] = y

@@ -5,8 +5,10 @@
  * Two surfaces are not followed through each other.
  */
 import type { Column } from '../core/state/table.ts'
+import { swapRecord } from '../core/step/distances.ts'
+import { ANY_DISTANCE } from '../core/step/kernel.ts'
+import { Path } from '../core/step/path.ts'
 import type { Geometry } from './geometry.ts'
-import { turnGap } from './narrow/gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import { gapToPiece } from './narrow/standing.ts'
 import { KEPT, type Poses } from './poses.ts'
@@ -19,7 +21,7 @@ const CLOSE = 1e-9
 /** Steps after which a way that keeps very near is taken to graze. */
 const MANY_STEPS = 20_000
 
-export class Path {
+export class Path3 extends Path {
   private readonly geometry: Geometry
   private readonly poses: Poses
   /** Body of a collider. */
@@ -36,43 +38,14 @@ export class Path {
   private other = new Float64Array(128)
 
   constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses) {
+    super({ meeting: MANY_STEPS, crossing: MANY_STEPS })
     this.geometry = geometry
     this.body = body
     this.poses = poses
   }
 
-  /**
-   * When the gap of two colliders first fell to `reach`, 0 to 1. Searching backwards: when it last was that small.
-   * The two must be further apart than that where the search starts; else the answer is its start.
-   */
-  meeting(a: number, b: number, reach: number, backwards: boolean): number {
-    let done = 0
-    for (let step = 0; step < MANY_STEPS && done < 1; step++) {
-      const safe = this.safeStep(a, b, reach, backwards, backwards ? 1 - done : done)
-      if (safe === 0) break
-      done += safe
-    }
-    if (done > 1) done = 1
-    return backwards ? 1 - done : done
-  }
-
-  /**
-   * When two that are apart at the end of the tick first met on the way, or -1. What only grazes, nearer than can be told
-   * apart in many steps, has not met.
-   */
-  crossing(a: number, b: number): number {
-    let done = 0
-    for (let step = 0; step < MANY_STEPS; step++) {
-      const safe = this.safeStep(a, b, 0, false, done)
-      if (safe === 0) return done
-      done += safe
-      if (done >= 1) return -1
-    }
-    return -1
-  }
-
-  /** Writes the least gap of two at a time of the tick, up to `reach[0]`; two surfaces have none. */
-  gapAt(a: number, b: number, time: number, reach: Float64Array, out: Float64Array): void {
+  /** Writes the least gap of two at a time of the tick; two surfaces have none. */
+  override gapAt(a: number, b: number, time: number, out: Float64Array): void {
     const { geometry, record, bounds, poseA, poseB } = this
     const { first } = geometry
     this.poseAt(this.body.data[a], time, poseA)
@@ -85,9 +58,9 @@ export class Path {
         const asked = turned ? p : q
         this.place(turned ? q : p, turned ? poseB : poseA, asked, turned ? poseA : poseB)
         boundsOf(this.own, 0, bounds, 0, bounds, 0)
-        gapToPiece(this.own, 0, bounds, 0, this.other, 0, geometry.surfaces[asked], reach, record)
+        gapToPiece(this.own, 0, bounds, 0, this.other, 0, geometry.surfaces[asked], ANY_DISTANCE, record)
         if (!(record[DISTANCE] < out[DISTANCE])) continue
-        if (turned) turnGap(record)
+        if (turned) swapRecord(record, 3)
         for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
       }
     }
@@ -97,7 +70,7 @@ export class Path {
    * How far two come together a tick along the normal of their gap, where they are nearest at a time: reads the gap from a record,
    * and writes to its first place.
    */
-  closingAt(a: number, b: number, time: number, record: Float64Array): void {
+  override closingAt(a: number, b: number, time: number, record: Float64Array): void {
     const { poseA, poseB, motion } = this
     const { swept } = this.poses
     const bodyA = this.body.data[a]
@@ -119,7 +92,7 @@ export class Path {
   }
 
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
-  approach(a: number, b: number, out: Float64Array): void {
+  override approach(a: number, b: number, out: Float64Array): void {
     out[0] = this.readMotion(a, b) + this.spinOf(a) + this.spinOf(b)
   }
 
@@ -145,7 +118,7 @@ export class Path {
   }
 
   /** The part of the tick for which no two pieces can come within reach of each other; 0 when two are. */
-  private safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
+  protected override safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
     const { geometry, record, motion, look, bounds, poseA, poseB } = this
     const { first } = geometry
     const sign = backwards ? -1 : 1

@@ -1,4 +1,4 @@
-/** A world of space: bodies and colliders, the tick, and queries. */
+/** A world of kernel: bodies and colliders, the tick, and queries. */
 
 import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter/filter.ts'
 import type { LayerSet, Layers } from '../core/filter/layers.ts'
@@ -10,6 +10,7 @@ import { LEAST_UNIT, SPEED, SPIN, UNIT } from '../core/util/limits.ts'
 import { WorldCore } from '../core/world.ts'
 import { Body3, type Overlap3, type Touch3 } from './body.ts'
 import { Collider3 } from './collider.ts'
+import { Kernel3 } from './kernel.ts'
 import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
 import { KEPT } from './poses.ts'
 import { Shapecast } from './query/cast.ts'
@@ -17,7 +18,6 @@ import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { Desk } from './query/scratch.ts'
 import { refuseNoShape, type Shape3 } from './shapes/shape.ts'
-import { Space3 } from './space.ts'
 import {
   checkRotation,
   checkVec,
@@ -113,7 +113,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   readonly overlap: Overlap<K>
   /** What is nearest to a point or a shape. */
   readonly nearest: Nearest<K>
-  /** @internal */ readonly space: Space3
+  /** @internal */ readonly kernel: Kernel3
   private readonly gapRecord = new Float64Array(GAP_SIZE)
   private readonly pose = new Float64Array(KEPT)
 
@@ -122,13 +122,13 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     record(options, 'the options of a world')
     onlyFields(options, ['layers', 'tags', 'data', 'rate', 'unit'], 'the options of a world')
     const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
-    let space!: Space3
-    super(options, unit, (population, pairs, wanted, dt) => {
-      space = new Space3(population, pairs, wanted, dt, unit)
-      return space
+    let kernel!: Kernel3
+    super(options, unit, (setup) => {
+      kernel = new Kernel3(setup)
+      return kernel
     })
-    this.space = space
-    const desk = new Desk<K>(this, space)
+    this.kernel = kernel
+    const desk = new Desk<K>(this, kernel)
     this.raycast = new Raycast<K>(desk)
     this.shapecast = new Shapecast<K>(desk)
     this.overlap = new Overlap<K>(desk)
@@ -166,7 +166,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
     const body = new Body3<K>(this, slot, name, spec.data as K['data'])
     this.register(body)
-    this.space.addBody(slot, pose)
+    this.kernel.addBody(slot, pose)
     for (const each of colliders) this.put(body, each)
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
@@ -188,27 +188,27 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     checkShape(shape, collider.body.type, String(collider))
     const pose = new Float64Array(POSE_SIZE)
     writePose(collider.at, collider.rotation, 'a collider', pose)
-    this.space.places.reshape(collider.slot, shape, pose)
+    this.kernel.broadPhase.reshape(collider.slot, shape.pieces, pose)
     this.population.markReshaped(collider.slot)
   }
 
   /** @internal */
   teleport(body: number, pose: Float64Array): void {
-    this.space.teleport(body, pose)
+    this.kernel.teleport(body, pose)
     this.population.markTeleported(body)
   }
 
   /** @internal */
   overlapsOf(body: Body3<K>): Overlap3<K>[] {
     this.population.guardQuery()
-    const { space, population, gapRecord } = this
+    const { kernel, population, gapRecord } = this
     const overlaps: Overlap3<K>[] = []
-    space.refresh()
+    kernel.refresh()
     for (const mine of body.colliders) {
-      for (const d of space.around(mine.slot)) {
+      for (const d of kernel.around(mine.slot)) {
         const response = population.filter.respond(mine.slot, d)
         if (response === PASS) continue
-        space.gaps.gapOf(mine.slot, d, NO_REACH, gapRecord)
+        kernel.distances.between(mine.slot, d, NO_REACH, gapRecord)
         if (gapRecord[DISTANCE] > 0) continue
         const other = population.colliderHandles[d]!
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
@@ -220,9 +220,9 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   /** @internal */
   touchesOf(body: Body3<K>): Touch3<K>[] {
     this.population.guardQuery()
-    const { pairs, population, space, gapRecord } = this
+    const { pairs, population, kernel, gapRecord } = this
     const { filter, type } = population
-    space.refresh()
+    kernel.refresh()
     const touches: Touch3<K>[] = []
     for (const mine of body.colliders) {
       const c = mine.slot
@@ -234,7 +234,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
           other,
           body: other.body,
           response: 'solid',
-          point: space.middleOf(gapRecord),
+          point: kernel.middleOf(gapRecord),
           normal,
           impulse,
         })
@@ -244,14 +244,14 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
         if (pairs.state.data[pair] !== SOLID) continue
         const isA = (edge & 1) === 0
         const d = (isA ? pairs.b : pairs.a).data[pair]
-        space.gaps.gapOf(c, d, ANY_REACH, gapRecord)
-        push(d, space.normalTowards(pair, isA), pairs.impulse.data[pair])
+        kernel.distances.between(c, d, ANY_REACH, gapRecord)
+        push(d, kernel.normalTowards(pair, isA), pairs.impulse.data[pair])
       }
       // A pair that nobody presses apart is on the books only as long as somebody watches it.
-      const unpressed = type.data[body.slot] === DYNAMIC ? [] : space.around(c)
+      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.around(c)
       for (const d of unpressed) {
-        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || space.pairOf(c, d) >= 0) continue
-        if (space.touches(c, d, gapRecord)) push(d, space.normalTowardsFirst(gapRecord), 0)
+        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.pairOf(c, d) >= 0) continue
+        if (kernel.touches(c, d, gapRecord)) push(d, kernel.normalTowardsFirst(gapRecord), 0)
       }
       own.sort((a, b) => a.other.serial - b.other.serial)
       for (const touch of own) touches.push(touch)
@@ -262,35 +262,35 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   /** @internal */
   override retype(body: number, type: number): void {
     if (type === DYNAMIC) refuseDynamic('dynamic')
-    const { population, space } = this
+    const { population, kernel } = this
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       const { shape } = population.colliderHandles[c]!
       checkShape(shape, BODY_TYPES[type], String(population.colliderHandles[c]))
     }
     super.retype(body, type)
     if (type === STATIC) {
-      space.poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
-      space.poses.rest(body)
+      kernel.poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
+      kernel.poses.rest(body)
     }
-    space.poses.hasTarget.data[body] = 0
+    kernel.poses.hasTarget.data[body] = 0
   }
 
   protected buried(): void {}
 
-  protected wordsOf(c: number): void {
-    this.space.places.wordsOf(c)
+  protected refiltered(c: number): void {
+    this.kernel.broadPhase.refilter(c)
   }
 
   protected takenOut(c: number): void {
-    this.space.places.takenOut(c)
+    this.kernel.broadPhase.takeOut(c)
   }
 
   protected lastHeld(): number {
-    return this.space.poses.held
+    return this.kernel.poses.held
   }
 
   protected lastTests(): number {
-    return this.space.gaps.tests
+    return this.kernel.distances.tests
   }
 
   private checkCollider(spec: ColliderSpec3<K>, type: BodyType, what: string): CheckedCollider<K> {
@@ -316,7 +316,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   }
 
   private put(body: Body3<K>, checked: CheckedCollider<K>): Collider3<K> {
-    const { population, space } = this
+    const { population, kernel } = this
     const { spec, at, rotation } = checked
     const slot = population.addCollider(body.slot, this.layers, checked.layer, checked.enabled, checked.sensor)
     population.tagSet.data[slot] = checked.tags
@@ -325,7 +325,7 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     body.setColliders([...body.colliders, collider])
     const pose = new Float64Array(POSE_SIZE)
     writePose(at, rotation, 'a collider', pose)
-    space.places.add(slot, spec.shape, pose)
+    kernel.broadPhase.add(slot, spec.shape.pieces, pose)
     if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
     if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
     return collider

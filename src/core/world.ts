@@ -10,8 +10,8 @@ import { BodyHandle, ColliderHandle, type Kinds } from './state/handle.ts'
 import { Population } from './state/population.ts'
 import { Tags } from './state/tags.ts'
 import { Crossings } from './step/crossings.ts'
+import type { Kernel, KernelSetup } from './step/kernel.ts'
 import { Pairs } from './step/pairs.ts'
-import type { Space } from './step/stages.ts'
 import { type Rooms, runTick } from './step/tick.ts'
 import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
@@ -90,16 +90,7 @@ export abstract class WorldCore<
   private stepping = false
 
   /** @internal */
-  constructor(
-    options: CoreOptions<K>,
-    unit: number,
-    makeSpace: (
-      population: Population<B, C>,
-      pairs: Pairs,
-      isWatched: (a: number, b: number, response: number) => boolean,
-      dt: number,
-    ) => Space<V>,
-  ) {
+  constructor(options: CoreOptions<K>, unit: number, makeKernel: (setup: KernelSetup) => Kernel<V>) {
     if (!(options.layers instanceof Layers)) {
       throw new KeenError(
         'bad-argument',
@@ -114,30 +105,30 @@ export abstract class WorldCore<
     const matcher = new Matcher(population, this.tags)
     const interest = new Interest<Watch<B, C, V>, B, C>(population, matcher, this.tags)
     const hookInterest = new Interest<Hook<B, C, V>, B, C>(population, matcher, this.tags)
-    const wanted = (a: number, b: number, response: number): boolean =>
+    const isWatched = (a: number, b: number, response: number): boolean =>
       interest.any(a, b, response) || hookInterest.any(a, b, response)
-    const space = makeSpace(population, pairs, wanted, this.dt)
+    const kernel = makeKernel({ population, pairs, isWatched, dt: this.dt, unit })
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
-    const decide = new DecideHooks<B, C, V>(population, pairs, matcher, space)
-    const dispatch = new Dispatch<B, C, V>(population, ledger, space, this.dt, (watch) => this.stop(watch))
-    const forget = (c: number): void => space.forget(c)
+    const decide = new DecideHooks<B, C, V>(population, pairs, matcher, kernel)
+    const dispatch = new Dispatch<B, C, V>(population, ledger, kernel, this.dt, (watch) => this.stop(watch))
+    const forget = (c: number): void => kernel.broadPhase.release(c)
     this.rooms = {
       population,
       pairs,
       interest,
       hookInterest,
-      isWatched: wanted,
+      isWatched,
       matcher,
       ledger,
       decide,
       dispatch,
-      space,
+      kernel,
       crossings: new Crossings(population.serial),
       freshWatches: [],
       freshHooks: [],
       watchesChanged: false,
       release: () => population.release(forget),
-      releasePair: (pair) => space.forgetPair(pair),
+      releasePair: (pair) => kernel.releasePair(pair),
     }
   }
 
@@ -212,7 +203,7 @@ export abstract class WorldCore<
       if (body === null || !body.alive) continue
       for (const collider of body.colliders) {
         this.population.refillWords(collider.slot, this.table)
-        this.wordsOf(collider.slot)
+        this.refiltered(collider.slot)
       }
     }
   }
@@ -317,7 +308,7 @@ export abstract class WorldCore<
   /** Folds a collider's words anew after a change. @internal */
   wordsChanged(c: number): void {
     this.population.touch(c)
-    this.wordsOf(c)
+    this.refiltered(c)
   }
 
   /**
@@ -371,7 +362,7 @@ export abstract class WorldCore<
       if (each.alive) this.owned(each as unknown as B | C, 'explain')
     }
     const { population, pairs, layers } = this
-    const { interest, space, matcher, crossings } = this.rooms
+    const { interest, kernel, matcher, crossings } = this.rooms
     return explain<B, C, V>(
       {
         population,
@@ -379,9 +370,9 @@ export abstract class WorldCore<
         layers: layers as unknown as Layers,
         interest,
         matches: (side, c) => matcher.matches(side, c),
-        apart: (one, other) => space.apart(one, other),
-        jumped: (one, other) => space.jumped(one, other),
-        weight: (body) => space.weight(body),
+        apart: (one, other) => kernel.apart(one, other),
+        jumped: (one, other) => kernel.teleportedOver(one, other),
+        weight: (body) => kernel.describeMass(body),
         passed: (one, other) => crossings.last(one, other),
         dt: this.dt,
       },
@@ -422,7 +413,7 @@ export abstract class WorldCore<
   /** @internal */
   retype(body: number, type: number): void {
     this.population.retype(body, type)
-    for (let c = this.population.first(body); c >= 0; c = this.population.next(c)) this.wordsOf(c)
+    for (let c = this.population.first(body); c >= 0; c = this.population.next(c)) this.refiltered(c)
   }
 
   /** @internal */
@@ -464,7 +455,7 @@ export abstract class WorldCore<
   }
 
   /** Takes the effective words of a collider over into the dimension's trees. */
-  protected abstract wordsOf(collider: number): void
+  protected abstract refiltered(collider: number): void
   /** Takes a collider out of the dimension's trees. */
   protected abstract takenOut(collider: number): void
   /** A body is gone; its slot is still its own. */
@@ -475,7 +466,7 @@ export abstract class WorldCore<
   private takeOut(c: number): void {
     const { pairs, population } = this
     const handle = population.colliderHandles[c]!
-    this.rooms.space.disturb(c)
+    this.rooms.kernel.wakeTouching(c)
     for (let edge = pairs.firstEdge(c); edge >= 0; ) {
       const next = pairs.nextEdge(edge)
       this.rooms.ledger.cut(edge >> 1, REMOVED)

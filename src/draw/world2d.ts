@@ -1,6 +1,7 @@
 /** A 2D world as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
 import type { Body2, Collider2, RayHit2, Shape2, World2 } from '../2d/index.ts'
-import { LINE, type Piece, PLANE } from '../2d/shapes/shape.ts'
+import { CONVEX, HEAD, LINE, PLANE } from '../2d/shapes/layout.ts'
+import type { Piece } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
 import type { DrawItem, DrawList, Point, RoundItem } from './list.ts'
 import { enteredSensors, isSensor, legendOf, lookOf, noteLayers, type Shown } from './looks.ts'
@@ -49,19 +50,19 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
       const look = lookOf(world.layers, collider, entered.has(collider) || body === options.highlight)
       const items = sensor ? backs : fronts
       for (const piece of shownPieces(collider.shape)) {
-        if (piece.kind === PLANE) {
+        if (piece.block[0] === PLANE) {
           planes.push({ collider, piece, pose, look, items })
           continue
         }
         const points = outline(collider, piece.block, pose)
-        const radius = piece.block[0]
+        const radius = piece.block[HEAD]
         const part = emptyBox()
         for (const point of points) grow(part, point, radius)
         grow(own, part.min, 0)
         grow(own, part.max, 0)
         if (!sensor && (inner === null || area(part) > area(inner))) inner = { ...part, points, radius }
         items.push(
-          piece.kind === LINE
+          piece.block[0] === LINE
             ? {
                 kind: 'line',
                 from: points[0],
@@ -103,7 +104,7 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
 /** The pieces of a shape as they are drawn: a concave outline as one, not as the convex pieces it was cut into. */
 function shownPieces(shape: Shape2): readonly Piece[] {
   if (shape.kind !== 'polygon' || shape.radius > 0 || shape.pieces.length === 1) return shape.pieces
-  const block = Float64Array.from([0, ...shape.points.flatMap((point) => [point.x, point.y])])
+  const block = Float64Array.of(CONVEX, shape.points.length, 0, ...shape.points.flatMap((point) => [point.x, point.y]))
   return [{ ...shape.pieces[0], block }]
 }
 
@@ -114,7 +115,8 @@ function outline<K extends Kinds>(
   pose: { at: Point; angle: number },
 ): Point[] {
   const points: Point[] = []
-  for (let i = 1; i < block.length; i += 2) points.push(inWorld(collider, { x: block[i], y: block[i + 1] }, pose))
+  for (let i = HEAD + 1; i < block.length; i += 2)
+    points.push(inWorld(collider, { x: block[i], y: block[i + 1] }, pose))
   return points
 }
 
@@ -130,7 +132,7 @@ function inWorld<K extends Kinds>(collider: Collider2<K>, point: Point, pose: { 
 
 /** A half of the plane as a box that reaches over all that is to be seen. */
 function planeItem<K extends Kinds>({ collider, piece, pose, look }: ShownPlane<K>, box: MutableBox): RoundItem {
-  const [offset, nx, ny] = piece.block
+  const [offset, nx, ny] = piece.block.subarray(HEAD)
   const reach = 4 * (box.max.x - box.min.x + box.max.y - box.min.y + 1)
   const corner = (along: number, height: number): Point =>
     inWorld(collider, { x: nx * (offset + height) - ny * along, y: ny * (offset + height) + nx * along }, pose)

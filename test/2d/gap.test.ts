@@ -4,18 +4,19 @@ import fc from 'fast-check'
 import { box, capsule, circle, type Shape2 } from '../../src/2d/index.ts'
 import { gap, meet } from '../../src/2d/narrow/gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/2d/narrow/records.ts'
+import { CONVEX, HEAD } from '../../src/2d/shapes/layout.ts'
 import { placedShape, runs } from '../helpers/arbitrary.ts'
 import { gapOf, moved, placed, pointGap, type Round } from '../oracle/round.ts'
 
 const flat = (round: Round): Float64Array =>
-  Float64Array.from([round.radius, ...round.points.flatMap((p) => [p.x, p.y])])
+  Float64Array.from([CONVEX, round.points.length, round.radius, ...round.points.flatMap((p) => [p.x, p.y])])
 
 function measure(
   a: Round,
   b: Round,
 ): { distance: number; normal: { x: number; y: number }; a: { x: number; y: number }; b: { x: number; y: number } } {
   const out = new Float64Array(GAP_SIZE)
-  gap(flat(a), 0, a.points.length, flat(b), 0, b.points.length, out)
+  gap(flat(a), HEAD, flat(b), HEAD, out)
   return {
     distance: out[DISTANCE],
     normal: { x: out[NORMAL], y: out[NORMAL + 1] },
@@ -110,12 +111,12 @@ test('far from the origin and very small, the gap keeps its digits', () => {
 
 test('an edge as short as the least numbers is a point, not a meeting', () => {
   for (const tiny of [1e-153, 1e-200, 1e-310, 5e-324]) {
-    const edge = Float64Array.of(0, 0, 0, 0, tiny)
-    const point = Float64Array.of(0, 0.125, 0)
+    const edge = Float64Array.of(CONVEX, 2, 0, 0, 0, 0, tiny)
+    const point = Float64Array.of(CONVEX, 1, 0, 0.125, 0)
     const record = new Float64Array(GAP_SIZE)
-    gap(edge, 0, 2, point, 0, 1, record)
+    gap(edge, HEAD, point, HEAD, record)
     assert.equal(record[DISTANCE], 0.125)
-    assert.equal(meet(edge, 0, 2, point, 0, 1), false)
-    assert.equal(meet(edge, 0, 2, Float64Array.of(0, 0, 0), 0, 1), true)
+    assert.equal(meet(edge, HEAD, point, HEAD), false)
+    assert.equal(meet(edge, HEAD, Float64Array.of(CONVEX, 1, 0, 0, 0), HEAD), true)
   }
 })

@@ -86,8 +86,8 @@ function prism(shape: Extract<SceneShape2, { kind: 'polygon' }>): Json {
 
 function piecesOf(shape: Extract<SceneShape2, { kind: 'polygon' }>): Point[][] {
   try {
-    return sceneShape2(shape).pieces.map(({ block }) =>
-      Array.from({ length: (block.length - 1) / 2 }, (_, i): Point => [block[1 + 2 * i], block[2 + 2 * i]]),
+    return sceneShape2(shape).pieces.map(({ block: [, count, , ...points] }) =>
+      Array.from({ length: count }, (_, i): Point => [points[2 * i], points[2 * i + 1]]),
     )
   } catch {
     return [[...shape.points]]

@@ -20,8 +20,10 @@ const PLANE = 2
 export function piecesOf(shape: Shape2, at: P, angle: number): Pieces {
   const rounds: Round[] = []
   const planes: Plane[] = []
-  for (const { kind, block } of shape.pieces) {
-    if (kind !== PLANE) rounds.push(placedBlock(block, at, angle))
+  for (const piece of shape.pieces) {
+    // A head of two numbers, then what the kind says.
+    const [kind, , ...block] = piece.block
+    if (kind !== PLANE) rounds.push(placedBlock(piece.block, at, angle))
     else {
       const normal = {
         x: Math.cos(angle) * block[1] - Math.sin(angle) * block[2],

@@ -33,9 +33,10 @@ export function allPlaced(
   return shape.pieces.map(({ block }) => placedBlock(block, at, angle))
 }
 
+/** Of a block its radius and core points, behind the two numbers of its head. */
 export function placedBlock(block: Float64Array, at: P, angle: number): Round {
   const points: P[] = []
-  for (let i = 1; i < block.length; i += 2) {
+  for (let i = 3; i < block.length; i += 2) {
     const x = block[i]
     const y = block[i + 1]
     points.push({
@@ -43,7 +44,7 @@ export function placedBlock(block: Float64Array, at: P, angle: number): Round {
       y: at.y + Math.sin(angle) * x + Math.cos(angle) * y,
     })
   }
-  return { points, radius: block[0] }
+  return { points, radius: block[2] }
 }
 
 export function pointToSegment(p: P, a: P, b: P): number {

@@ -2,11 +2,11 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import { Tree as Tree2 } from '../../src/2d/tree/tree.ts'
-import { BoxWalk as BoxWalk2, LineWalk as LineWalk2 } from '../../src/2d/tree/walk.ts'
+import { LineWalk2 } from '../../src/2d/tree/walk.ts'
 import { Tree as Tree3 } from '../../src/3d/tree/tree.ts'
-import { BoxWalk as BoxWalk3, LineWalk as LineWalk3 } from '../../src/3d/tree/walk.ts'
-import { DONE } from '../../src/core/query/treeWalk.ts'
+import { LineWalk3 } from '../../src/3d/tree/walk.ts'
 import { IntList } from '../../src/core/state/table.ts'
+import { BoxWalk, DONE } from '../../src/core/tree/walk.ts'
 import { Random } from '../helpers/random.ts'
 
 interface Leaf {
@@ -16,8 +16,8 @@ interface Leaf {
 }
 
 const DIMENSIONS = [
-  { axes: 2, Tree: Tree2, LineWalk: LineWalk2, BoxWalk: BoxWalk2 },
-  { axes: 3, Tree: Tree3, LineWalk: LineWalk3, BoxWalk: BoxWalk3 },
+  { axes: 2, Tree: Tree2, LineWalk: LineWalk2 },
+  { axes: 3, Tree: Tree3, LineWalk: LineWalk3 },
 ] as const
 
 const numbers = (count: number, make: (axis: number) => number): number[] =>
@@ -149,7 +149,7 @@ for (const dimension of DIMENSIONS) {
   })
 
   test(`${axes}D: a walk around a box comes to all within reach, once, and ends with the nearest`, () => {
-    const walk = new dimension.BoxWalk()
+    const walk = new BoxWalk(dimension.axes)
     for (let seed = 61; seed <= 90; seed++) {
       exercise(dimension, seed, (tree, plain, random, spread) => {
         const asked = boxOf(random, axes, spread, 1)

@@ -5,8 +5,8 @@
  */
 
 import { cosSin } from '../../core/util/maths.ts'
-import { placeInto } from '../shapes/compound.ts'
-import { PLANE } from '../shapes/shape.ts'
+import { CONVEX, COUNT, HEAD, KIND, PLANE } from '../shapes/layout.ts'
+import { placeInto } from '../shapes/place.ts'
 import { ROUNDING } from './graze.ts'
 import { gapOfPieces } from './pair.ts'
 import { rayAgainst } from './ray.ts'
@@ -25,13 +25,12 @@ export const CAST_POINT = 3
 export const CAST_DEPTH = 5
 export const CAST_SIZE = 6
 
-let difference = new Float64Array(65)
-let moved = new Float64Array(33)
+let difference = new Float64Array(HEAD + 65)
+let moved = new Float64Array(HEAD + 33)
 const record = new Float64Array(GAP_SIZE)
 const ray = new Float64Array(6)
-const pose = new Float64Array(3)
-/** Where the asker's origin is. */
-const origin = new Float64Array(2)
+/** The pose of the asker: x, y, angle, cos, sin. */
+const pose = new Float64Array(5)
 
 /**
  * @param p, a, an the moving piece where it starts
@@ -43,43 +42,49 @@ const origin = new Float64Array(2)
 export function castAgainst(
   p: Float64Array,
   a: number,
-  an: number,
   q: Float64Array,
   b: number,
-  bn: number,
-  bKind: number,
   line: Float64Array,
   out: Float64Array,
 ): number {
-  const kind = bKind === PLANE ? castPlane(p, a, an, q, b, line, out) : castConvex(p, a, an, q, b, bn, line, out)
+  const kind = q[b + KIND] === PLANE ? castPlane(p, a, q, b, line, out) : castConvex(p, a, q, b, line, out)
   if (kind <= MISS) return MISS
-  finish(p, a, an, q, b, bn, bKind, kind, line[2] * out[FRACTION], line[3] * out[FRACTION], out)
+  const dx = line[2] * out[FRACTION]
+  const dy = line[3] * out[FRACTION]
+  copyMoved(p, a, dx, dy)
+  finish(q, b, kind === INSIDE, out)
   return kind
 }
 
 function castConvex(
   p: Float64Array,
   a: number,
-  an: number,
   q: Float64Array,
   b: number,
-  bn: number,
   line: Float64Array,
   out: Float64Array,
 ): number {
-  if (difference.length < 1 + 2 * (an + bn)) difference = new Float64Array(2 + 4 * (an + bn))
-  const n = subtract(p, a, an, q, b, bn, difference)
+  const an = p[a + COUNT] | 0
+  const bn = q[b + COUNT] | 0
+  if (difference.length < HEAD + 1 + 2 * (an + bn)) difference = new Float64Array(HEAD + 2 + 4 * (an + bn))
+  subtract(p, a, q, b, difference)
   ray[0] = 0
   ray[1] = 0
   ray[2] = line[2]
   ray[3] = line[3]
-  ray[5] = roundingOf(p, a, an) + roundingOf(q, b, bn)
+  ray[5] = roundingOf(p, a) + roundingOf(q, b)
   out[FRACTION] = 1
-  return rayAgainst(difference, 0, n, ray, out)
+  return rayAgainst(difference, HEAD, ray, out)
+}
+
+/** Of a target the same; of a plane only that of its offset. */
+function targetRounding(q: Float64Array, b: number): number {
+  return q[b + KIND] === PLANE ? ROUNDING * (0 + q[b]) : roundingOf(q, b)
 }
 
 /** Lengths by which the corners of a piece in the world may be wrong. */
-function roundingOf(p: Float64Array, a: number, n: number): number {
+function roundingOf(p: Float64Array, a: number): number {
+  const n = p[a + COUNT] | 0
   let most = 0
   for (let i = a + 1; i <= a + 2 * n; i++) most = Math.max(most, Math.abs(p[i]))
   return ROUNDING * (most + p[a])
@@ -88,13 +93,12 @@ function roundingOf(p: Float64Array, a: number, n: number): number {
 function castPlane(
   p: Float64Array,
   a: number,
-  an: number,
   q: Float64Array,
   b: number,
   line: Float64Array,
   out: Float64Array,
 ): number {
-  gapOfPieces(p, a, an, 0, q, b, 1, PLANE, record)
+  gapOfPieces(p, a, q, b, record)
   const away = record[DISTANCE]
   const speed = line[2] * q[b + 1] + line[3] * q[b + 2]
   out[FRACTION] = 0
@@ -102,7 +106,7 @@ function castPlane(
   out[RAY_NORMAL + 1] = q[b + 2]
   if (line[2] === 0 && line[3] === 0) return away < 0 ? INSIDE : away === 0 ? HIT : MISS
   // On the surface, to rounding, nothing but the direction counts.
-  const slack = 2 * (roundingOf(p, a, an) + ROUNDING * Math.abs(q[b]))
+  const slack = 2 * (roundingOf(p, a) + ROUNDING * Math.abs(q[b]))
   if (away < -slack) return INSIDE
   if (speed >= 0 || away > -speed) return MISS
   if (away > slack) out[FRACTION] = -away / speed
@@ -110,50 +114,44 @@ function castPlane(
   return HIT
 }
 
-/** The point of a hit on the target; at a start inside the way out and its depth. */
-function finish(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  bKind: number,
-  kind: number,
-  dx: number,
-  dy: number,
-  out: Float64Array,
-): void {
-  if (moved.length < 1 + 2 * an) moved = new Float64Array(2 + 4 * an)
-  moved[0] = p[a]
-  for (let i = 1; i <= 2 * an; i += 2) {
-    moved[i] = p[a + i] + dx
-    moved[i + 1] = p[a + i + 1] + dy
+/** Copies a piece to `moved`, at another place. */
+function copyMoved(p: Float64Array, a: number, dx: number, dy: number): void {
+  const n = p[a + COUNT] | 0
+  reserveMoved(n)
+  moved[HEAD + KIND] = p[a + KIND]
+  moved[HEAD + COUNT] = n
+  moved[HEAD] = p[a]
+  for (let i = 1; i <= 2 * n; i += 2) {
+    moved[HEAD + i] = p[a + i] + dx
+    moved[HEAD + i + 1] = p[a + i + 1] + dy
   }
-  gapOfPieces(moved, 0, an, 0, q, b, bn, bKind, record)
+}
+
+function reserveMoved(points: number): void {
+  if (moved.length < HEAD + 1 + 2 * points) moved = new Float64Array(HEAD + 2 + 4 * points)
+}
+
+/** The point on the target that `moved` has hit; at a start inside the way out and its depth. */
+function finish(q: Float64Array, b: number, inside: boolean, out: Float64Array): void {
+  gapOfPieces(moved, HEAD, q, b, record)
   out[CAST_POINT] = record[POINT_B]
   out[CAST_POINT + 1] = record[POINT_B + 1]
   out[CAST_DEPTH] = 0
-  if (kind !== INSIDE) return
+  if (!inside) return
   out[RAY_NORMAL] = -record[NORMAL]
   out[RAY_NORMAL + 1] = -record[NORMAL + 1]
   out[CAST_DEPTH] = record[DISTANCE] < 0 ? -record[DISTANCE] : 0
 }
 
 /**
- * The core of "second minus first" with both radii: merges the edges of the two cores by their direction. Returns the
- * number of points, counter-clockwise.
+ * The core of "second minus first" with both radii, as a block on its own: merges the edges of the two cores by their
+ * direction, counter-clockwise.
  */
-export function subtract(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  out: Float64Array,
-): number {
-  out[0] = p[a] + q[b]
+export function subtract(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const an = p[a + COUNT] | 0
+  const bn = q[b + COUNT] | 0
+  out[HEAD + KIND] = CONVEX
+  out[HEAD] = p[a] + q[b]
   // Lowest point of each, of several the leftmost; of the first it is the highest, since it is mirrored.
   let i0 = 0
   for (let i = 1; i < an; i++) {
@@ -173,8 +171,8 @@ export function subtract(
   for (;;) {
     const ai = a + 1 + 2 * ((i0 + i) % an)
     const bj = b + 1 + 2 * ((j0 + j) % bn)
-    out[1 + 2 * n] = q[bj] - p[ai]
-    out[2 + 2 * n] = q[bj + 1] - p[ai + 1]
+    out[HEAD + 1 + 2 * n] = q[bj] - p[ai]
+    out[HEAD + 2 + 2 * n] = q[bj + 1] - p[ai + 1]
     if (i >= aEdges && j >= bEdges) break
     n++
     const an1 = a + 1 + 2 * ((i0 + i + 1) % an)
@@ -197,7 +195,7 @@ export function subtract(
       else i++
     }
   }
-  return n === 0 ? 1 : n
+  out[HEAD + COUNT] = n === 0 ? 1 : n
 }
 
 /** Whether an edge belongs to the half that is walked first from the lowest, leftmost point. */
@@ -211,37 +209,34 @@ function upper(x: number, y: number): boolean {
  */
 export function turnAgainst(
   body: Float64Array,
-  an: number,
   q: Float64Array,
   b: number,
-  bn: number,
-  bKind: number,
   turning: Float64Array,
   out: Float64Array,
 ): number {
-  if (moved.length < 1 + 2 * an) moved = new Float64Array(2 + 4 * an)
-  const reach = reachOfCore(body, an)
+  reserveMoved(body[COUNT + HEAD] | 0)
+  const reach = reachOfCore(body)
   // What is round about its origin goes straight.
   if (reach === 0) {
-    poseAt(body, an, turning, 0)
-    return castAgainst(moved, 0, an, q, b, bn, bKind, turning, out)
+    poseAt(body, turning, 0)
+    return castAgainst(moved, HEAD, q, b, turning, out)
   }
   const dx = turning[2]
   const dy = turning[3]
   const spin = Math.abs(turning[5]) * reach
   let t = 0
   for (let step = 0; ; step++) {
-    poseAt(body, an, turning, t)
-    gapOfPieces(moved, 0, an, 0, q, b, bn, bKind, record)
+    poseAt(body, turning, t)
+    gapOfPieces(moved, HEAD, q, b, record)
     const left = record[DISTANCE]
-    if (t === 0 && left < -roundingOf(moved, 0, an) - roundingOf(q, b, bKind === PLANE ? 0 : bn)) {
+    if (t === 0 && left < -roundingOf(moved, HEAD) - targetRounding(q, b)) {
       write(0, out)
       out[CAST_DEPTH] = -left
       return INSIDE
     }
     const closing = dx * record[NORMAL] + dy * record[NORMAL + 1] + spin
     if (left <= CLOSE || (step >= MANY_STEPS && left <= GRAZE) || step === MAX_STEPS) {
-      if (t > 0 || !leaves(body, an, q, b, bn, bKind, turning, left)) {
+      if (t > 0 || !leaves(body, q, b, turning, left)) {
         write(t, out)
         return HIT
       }
@@ -254,7 +249,7 @@ export function turnAgainst(
     if (t + even > 1) return MISS
     tilted[STEP] = 1 - t
     tilted[CURVE] = Math.abs(turning[5]) * spin
-    lengthenStep(an, turning)
+    lengthenStep(turning)
     const further = t + (tilted[STEP] > even ? tilted[STEP] : even)
     if (further >= 1) return MISS
     t = further === t ? t + 1e-16 : further
@@ -274,14 +269,15 @@ const CURVE = 5
 const tilted = new Float64Array(6)
 
 /** How far the outermost core point lies from the asker's origin: a radius goes along with its core. 0 to rounding is 0. */
-function reachOfCore(body: Float64Array, an: number): number {
+function reachOfCore(body: Float64Array): number {
+  const last = HEAD + 2 * (body[HEAD + COUNT] | 0)
   let square = 0
-  for (let k = 1; k < 2 * an; k += 2) {
+  for (let k = HEAD + 1; k < last; k += 2) {
     const here = body[k] * body[k] + body[k + 1] * body[k + 1]
     if (here > square) square = here
   }
   const reach = Math.sqrt(square)
-  return reach > 1e-15 * body[0] ? reach : 0
+  return reach > 1e-15 * body[HEAD] ? reach : 0
 }
 
 /**
@@ -291,19 +287,19 @@ function reachOfCore(body: Float64Array, an: number): number {
  * along n tilted by h w, and what is left of the gap is a concave function of h. Its zero is come to from both sides: from below
  * by chords, from above by tangents.
  */
-function lengthenStep(an: number, turning: Float64Array): void {
+function lengthenStep(turning: Float64Array): void {
   const gap = record[DISTANCE]
   tilted[START] = 0
   tilted[CLOSING] = turning[2] * record[NORMAL] + turning[3] * record[NORMAL + 1]
   const most = tilted[STEP]
   tilted[STEP] = 0
-  leftAfter(an, turning)
+  leftAfter(turning)
   // After no step all is left: that tells how far the core reaches along the normal now.
   tilted[START] = gap - tilted[LEFT]
   let low = 0
   let lowLeft = gap
   tilted[STEP] = most
-  leftAfter(an, turning)
+  leftAfter(turning)
   for (let round = 0; round < TANGENTS && tilted[LEFT] < 0; round++) {
     const high = tilted[STEP]
     const left = tilted[LEFT]
@@ -311,18 +307,19 @@ function lengthenStep(an: number, turning: Float64Array): void {
     low += (lowLeft * (high - low)) / (lowLeft - left)
     tilted[STEP] = low
     if (!(tangent > low) || tangent - low < NARROW * low) return
-    leftAfter(an, turning)
+    leftAfter(turning)
     lowLeft = tilted[LEFT]
     // By rounding alone.
     if (lowLeft <= 0) return
     tilted[STEP] = tangent
-    leftAfter(an, turning)
+    leftAfter(turning)
   }
   if (tilted[LEFT] < 0) tilted[STEP] = low
 }
 
 /** Writes what is left of the gap after the step in `tilted`, at least, and how fast it becomes less there. */
-function leftAfter(an: number, turning: Float64Array): void {
+function leftAfter(turning: Float64Array): void {
+  const last = HEAD + 2 * (moved[HEAD + COUNT] | 0)
   const h = tilted[STEP]
   const tiltX = turning[5] * record[NORMAL + 1]
   const tiltY = -turning[5] * record[NORMAL]
@@ -330,9 +327,9 @@ function leftAfter(an: number, turning: Float64Array): void {
   const y = record[NORMAL + 1] + h * tiltY
   let reach = -Infinity
   let slope = 0
-  for (let k = 1; k < 2 * an; k += 2) {
-    const rx = moved[k] - origin[0]
-    const ry = moved[k + 1] - origin[1]
+  for (let k = HEAD + 1; k < last; k += 2) {
+    const rx = moved[k] - pose[0]
+    const ry = moved[k + 1] - pose[1]
     const here = x * rx + y * ry
     if (here <= reach) continue
     reach = here
@@ -346,30 +343,21 @@ function leftAfter(an: number, turning: Float64Array): void {
 const NUDGE = 1e-6
 
 /** Whether the gap has grown a little after the start. */
-function leaves(
-  body: Float64Array,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  bKind: number,
-  turning: Float64Array,
-  before: number,
-): boolean {
-  poseAt(body, an, turning, NUDGE)
-  gapOfPieces(moved, 0, an, 0, q, b, bn, bKind, record)
+function leaves(body: Float64Array, q: Float64Array, b: number, turning: Float64Array, before: number): boolean {
+  poseAt(body, turning, NUDGE)
+  gapOfPieces(moved, HEAD, q, b, record)
   const grown = record[DISTANCE] >= before
-  poseAt(body, an, turning, 0)
-  gapOfPieces(moved, 0, an, 0, q, b, bn, bKind, record)
+  poseAt(body, turning, 0)
+  gapOfPieces(moved, HEAD, q, b, record)
   return grown
 }
 
-function poseAt(body: Float64Array, an: number, turning: Float64Array, t: number): void {
-  pose[0] = turning[4] + turning[5] * t
-  cosSin(pose, 0)
-  origin[0] = turning[0] + turning[2] * t
-  origin[1] = turning[1] + turning[3] * t
-  placeInto(0, body, 0, an, origin[0], origin[1], pose[1], pose[2], moved, 0)
+function poseAt(body: Float64Array, turning: Float64Array, t: number): void {
+  pose[0] = turning[0] + turning[2] * t
+  pose[1] = turning[1] + turning[3] * t
+  pose[2] = turning[4] + turning[5] * t
+  cosSin(pose, 2)
+  placeInto(body, HEAD, pose, moved, HEAD)
 }
 
 function write(t: number, out: Float64Array): void {

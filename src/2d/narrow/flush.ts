@@ -2,7 +2,7 @@
  * Inner edges: where the surface of one piece of ground goes on in another. What slides on the one meets the side or the corner of the
  * next, for it rests a little deep; but the next does not rise above the face on which it slides, so there is nothing to hold it.
  */
-import { PLANE } from '../shapes/shape.ts'
+import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 
 /** Cosine of the angle within which two faces are taken for one. */
 export const STRAIGHT = Float64Array.of(0.9999)
@@ -57,26 +57,24 @@ export function writeFace(
 export function hasFace(
   p: Float64Array,
   at: number,
-  n: number,
-  kind: number,
   normal: Float64Array,
   index: number,
   sign: number,
   least: Float64Array,
 ): boolean {
-  return kind === PLANE || n === 1 || p[at] > 0 || isFlatAlong(p, at, n, normal, index, sign, least)
+  return p[at + KIND] === PLANE || p[at + COUNT] === 1 || p[at] > 0 || isFlatAlong(p, at, normal, index, sign, least)
 }
 
 /** Whether a piece has a flat side with an outward normal; a line and a capsule have two. */
 export function isFlatAlong(
   p: Float64Array,
   at: number,
-  n: number,
   normal: Float64Array,
   index: number,
   sign: number,
   least: Float64Array,
 ): boolean {
+  const n = p[at + COUNT] | 0
   const nx = sign * normal[index]
   const ny = sign * normal[index + 1]
   for (let i = 0; i < n && n > 1; i++) {
@@ -90,14 +88,8 @@ export function isFlatAlong(
 }
 
 /** Of a normal that is nearly that of a face of a polygon or line: makes it the face's own. */
-export function turnToFace(
-  p: Float64Array,
-  at: number,
-  n: number,
-  normal: Float64Array,
-  index: number,
-  sign: number,
-): void {
+export function turnToFace(p: Float64Array, at: number, normal: Float64Array, index: number, sign: number): void {
+  const n = p[at + COUNT] | 0
   const nx = sign * normal[index]
   const ny = sign * normal[index + 1]
   for (let i = 0; i < n && n > 1; i++) {
@@ -117,20 +109,14 @@ export function turnToFace(
  * Whether a piece goes on where a face ends, near the place that the face tells of: it is met there and does not rise above it.
  * @param rise lengths by which it may, in its first place: {@link FLUSH}
  */
-export function isFlush(
-  p: Float64Array,
-  at: number,
-  n: number,
-  kind: number,
-  face: Float64Array,
-  rise: Float64Array,
-): boolean {
+export function isFlush(p: Float64Array, at: number, face: Float64Array, rise: Float64Array): boolean {
+  const n = p[at + COUNT] | 0
   const nx = face[FACE_X]
   const ny = face[FACE_Y]
   // What lies far behind is no part of that surface.
   if (face[FACE_MET] < (-BEHIND / FLUSH) * rise[0]) return false
   const most = face[FACE_OFFSET] + rise[0]
-  if (kind === PLANE) return isPlaneFlush(p, at, face, most)
+  if (p[at + KIND] === PLANE) return isPlaneFlush(p, at, face, most)
   const r = p[at]
   const low = face[FACE_ALONG] - face[FACE_ABOUT] - r
   const high = face[FACE_ALONG] + face[FACE_ABOUT] + r

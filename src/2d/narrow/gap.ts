@@ -6,6 +6,7 @@
  * A shape comes as a block (array and index: the radius, then x, y of each core point) and its number of points; all
  * that is found is written into arrays, for a double that crosses a call is boxed.
  */
+import { COUNT } from '../shapes/layout.ts'
 import type * as words from './records.ts'
 
 const DISTANCE: typeof words.DISTANCE = 0
@@ -31,7 +32,9 @@ const simplex = new Float64Array(4)
  * Searches the nearest features of two cores, without their radii.
  * @returns 0 when the cores meet, 1 when the nearest are two points, 2 when one of them is within an edge
  */
-export function searchCores(p: Float64Array, a: number, an: number, q: Float64Array, b: number, bn: number): number {
+export function searchCores(p: Float64Array, a: number, q: Float64Array, b: number): number {
+  const an = p[a + COUNT] | 0
+  const bn = q[b + COUNT] | 0
   const ao = a + 1
   const bo = b + 1
   let a0 = 0
@@ -146,18 +149,10 @@ function edgeDistance(x0: number, y0: number, x1: number, y1: number): number {
  * The signed gap of two shapes, negative when they overlap (the least way out is then that deep). Writes to `out`:
  * distance, unit normal from A to B, nearest points of A and of B. Where centres coincide, the normal is +y.
  */
-export function gap(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  out: Float64Array,
-): void {
-  const size = searchCores(p, a, an, q, b, bn)
+export function gap(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const size = searchCores(p, a, q, b)
   if (size === 0) {
-    depth(p, a, an, q, b, bn, out)
+    depth(p, a, q, b, out)
     return
   }
   features[0] = size
@@ -193,7 +188,7 @@ export function gap(
   }
   // So near that the square of the distance has no digits left: they meet.
   if (length < TINY) {
-    depth(p, a, an, q, b, bn, out)
+    depth(p, a, q, b, out)
     return
   }
   nx /= length
@@ -210,8 +205,8 @@ export function gap(
 }
 
 /** Whether two shapes overlap or touch: `gap` without its points and depth. The answer is the same to the last bit. */
-export function meet(p: Float64Array, a: number, an: number, q: Float64Array, b: number, bn: number): boolean {
-  const size = searchCores(p, a, an, q, b, bn)
+export function meet(p: Float64Array, a: number, q: Float64Array, b: number): boolean {
+  const size = searchCores(p, a, q, b)
   if (size === 0) return true
   const x0 = simplex[0]
   const y0 = simplex[1]
@@ -228,15 +223,9 @@ export function meet(p: Float64Array, a: number, an: number, q: Float64Array, b:
 }
 
 /** Overlapping cores: the edge normal along which the least move parts them. */
-function depth(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  out: Float64Array,
-): void {
+function depth(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const an = p[a + COUNT] | 0
+  const bn = q[b + COUNT] | 0
   let best = -Infinity
   let bestPass = 0
   let bestEdge = -1
@@ -293,8 +282,8 @@ function depth(
     alongEdge[0] = px
     alongEdge[1] = py
     alongEdge[2] = bestPass === 0 ? 0 : best
-    if (bestPass === 0) middleOfEdges(p, a + 1, an, bestEdge, q, b + 1, bn, bestPoint)
-    else middleOfEdges(q, b + 1, bn, bestEdge, p, a + 1, an, bestPoint)
+    if (bestPass === 0) middleOfEdges(p, a + 1, bestEdge, q, b + 1, bestPoint)
+    else middleOfEdges(q, b + 1, bestEdge, p, a + 1, bestPoint)
     px = alongEdge[0]
     py = alongEdge[1]
   }
@@ -321,13 +310,13 @@ const alongEdge = new Float64Array(3)
 function middleOfEdges(
   own: Float64Array,
   ownAt: number,
-  ownCount: number,
   edge: number,
   far: Float64Array,
   farAt: number,
-  farCount: number,
   deepest: number,
 ): void {
+  const ownCount = own[ownAt - 1 + COUNT] | 0
+  const farCount = far[farAt - 1 + COUNT] | 0
   if (farCount === 1) return
   const lift = alongEdge[2]
   const i = ownAt + 2 * edge

@@ -3,7 +3,7 @@
  * the solid lies. Rare: only asked where a ray has passed very near.
  */
 import { ENTER, EXIT, FRONT, SECTOR_FROM, SECTOR_TO } from '../../core/query/seams.ts'
-import { CONVEX, PLANE } from '../shapes/shape.ts'
+import { CONVEX, COUNT, KIND, PLANE } from '../shapes/layout.ts'
 
 /** A few units in the last place of a coordinate, as a part of it. */
 export const ROUNDING = 4.5e-16
@@ -13,16 +13,10 @@ export const ROUNDING = 4.5e-16
  * @param line start x, y and motion x, y, which is not zero; in the sixth place lengths by which coordinates may be wrong besides
  * @param out a graze record of `core/seams.ts`
  */
-export function grazeOf(
-  p: Float64Array,
-  at: number,
-  n: number,
-  kind: number,
-  line: Float64Array,
-  out: Float64Array,
-): boolean {
+export function grazeOf(p: Float64Array, at: number, line: Float64Array, out: Float64Array): boolean {
+  const kind = p[at + KIND]
   if (kind === PLANE) return grazePlane(p, at, line, out)
-  return kind === CONVEX && grazeConvex(p, at, n, line, out)
+  return kind === CONVEX && grazeConvex(p, at, line, out)
 }
 
 function grazePlane(p: Float64Array, at: number, line: Float64Array, out: Float64Array): boolean {
@@ -39,7 +33,8 @@ function grazePlane(p: Float64Array, at: number, line: Float64Array, out: Float6
   return true
 }
 
-function grazeConvex(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): boolean {
+function grazeConvex(p: Float64Array, at: number, line: Float64Array, out: Float64Array): boolean {
+  const n = p[at + COUNT] | 0
   const r = p[at]
   const [ox, oy, dx, dy] = line
   const square = dx * dx + dy * dy
@@ -74,7 +69,7 @@ function grazeConvex(p: Float64Array, at: number, n: number, line: Float64Array,
     if (t > out[EXIT]) out[EXIT] = t
   }
   writeSide(left, out)
-  writeFront(p, at, n, first, line, out)
+  writeFront(p, at, first, line, out)
   return true
 }
 
@@ -84,14 +79,8 @@ function writeSide(left: boolean, out: Float64Array): void {
 }
 
 /** The normal of that edge at a corner which faces the ray most; of what is round there, against the ray. */
-function writeFront(
-  p: Float64Array,
-  at: number,
-  n: number,
-  corner: number,
-  line: Float64Array,
-  out: Float64Array,
-): void {
+function writeFront(p: Float64Array, at: number, corner: number, line: Float64Array, out: Float64Array): void {
+  const n = p[at + COUNT] | 0
   const length = Math.sqrt(line[2] * line[2] + line[3] * line[3])
   out[FRONT] = -line[2] / length
   out[FRONT + 1] = -line[3] / length

@@ -6,7 +6,7 @@
  * A point is known by the corner it comes from, whichever of the two pieces has the reference edge. So it keeps its name
  * when that changes from one tick to the next, and with it the impulse of the last tick.
  */
-import { PLANE } from '../shapes/shape.ts'
+import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import { features, gap } from './gap.ts'
 import type * as words from './records.ts'
 
@@ -41,35 +41,20 @@ const limit = new Float64Array(1)
  * Writes the manifold of two pieces. `out[WITHIN]` is read first: points further apart than that are left out.
  * Cost: that of the gap, and one pass over the edges of one piece.
  */
-export function manifoldOfPieces(
-  p: Float64Array,
-  a: number,
-  an: number,
-  aKind: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  bKind: number,
-  out: Float64Array,
-): void {
-  if (bKind === PLANE) {
-    if (aKind === PLANE) out[POINT_COUNT] = 0
-    else onPlane(p, a, an, q, b, -1, 0, out)
-  } else if (aKind === PLANE) onPlane(q, b, bn, p, a, 1, 1, out)
-  else ofConvex(p, a, an, q, b, bn, out)
+export function manifoldOfPieces(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const isPlaneA = p[a + KIND] === PLANE
+  if (q[b + KIND] === PLANE) {
+    if (isPlaneA) out[POINT_COUNT] = 0
+    else onPlane(p, a, q, b, false, out)
+  } else if (isPlaneA) onPlane(q, b, p, a, true, out)
+  else ofConvex(p, a, q, b, out)
 }
 
-function ofConvex(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  out: Float64Array,
-): void {
+function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const an = p[a + COUNT] | 0
+  const bn = q[b + COUNT] | 0
   const within = out[WITHIN]
-  gap(p, a, an, q, b, bn, record)
+  gap(p, a, q, b, record)
   if (!(record[DISTANCE] <= within)) {
     out[POINT_COUNT] = 0
     return
@@ -91,9 +76,9 @@ function ofConvex(
       const to = second === 0 ? features[3] : features[4]
       edge = (from + 1) % n === to ? from : to
     } else {
-      edge = facing(p, a, an, features[1], 1)
+      edge = facing(p, a, features[1], 1)
       const alignedA = alignment[0]
-      const other = facing(q, b, bn, features[2], -1)
+      const other = facing(q, b, features[2], -1)
       if (alignment[0] > alignedA) {
         second = 1
         edge = other
@@ -102,7 +87,7 @@ function ofConvex(
       if (alignment[0] < FACING || alignedA < FACING) edge = -1
     }
     if (edge >= 0) {
-      const found = second === 0 ? clip(p, a, an, edge, q, b, bn, 0, out) : clip(q, b, bn, edge, p, a, an, 1, out)
+      const found = second === 0 ? clip(p, a, q, b, edge, out) : clip(q, b, p, a, ~edge, out)
       if (found) return
     }
   }
@@ -117,7 +102,8 @@ function ofConvex(
 const alignment = new Float64Array(1)
 
 /** Of the two edges at a corner the one that is turned more towards the normal, or (`sign` -1) against it. */
-function facing(p: Float64Array, a: number, n: number, corner: number, sign: number): number {
+function facing(p: Float64Array, a: number, corner: number, sign: number): number {
+  const n = p[a + COUNT] | 0
   const nx = sign * record[NORMAL]
   const ny = sign * record[NORMAL + 1]
   let best = -1
@@ -138,19 +124,21 @@ function facing(p: Float64Array, a: number, n: number, corner: number, sign: num
 
 /**
  * Clips the edge of `far` that faces along the normal to the length of the reference edge. Writes the ends that are left,
- * and says whether there are any. `second` is 1 where the reference edge belongs to B.
+ * and says whether there are any.
+ * @param reference the reference edge of `own`; of B its complement (`~edge`)
  */
 function clip(
   own: Float64Array,
   ownAt: number,
-  ownCount: number,
-  edge: number,
   far: Float64Array,
   farAt: number,
-  farCount: number,
-  second: number,
+  reference: number,
   out: Float64Array,
 ): boolean {
+  const second = reference < 0 ? 1 : 0
+  const edge = second === 1 ? ~reference : reference
+  const ownCount = own[ownAt + COUNT] | 0
+  const farCount = far[farAt + COUNT] | 0
   const within = limit[0]
   const nx = second === 0 ? record[NORMAL] : -record[NORMAL]
   const ny = second === 0 ? record[NORMAL + 1] : -record[NORMAL + 1]
@@ -245,13 +233,14 @@ function clip(
 function onPlane(
   p: Float64Array,
   a: number,
-  an: number,
   q: Float64Array,
   b: number,
-  sign: number,
-  second: number,
+  planeIsFirst: boolean,
   out: Float64Array,
 ): void {
+  const sign = planeIsFirst ? 1 : -1
+  const second = planeIsFirst ? 1 : 0
+  const an = p[a + COUNT] | 0
   const within = out[WITHIN]
   const offset = q[b]
   const nx = q[b + 1]

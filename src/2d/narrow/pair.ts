@@ -1,53 +1,30 @@
 /** Any piece against any piece: convex cores and lines by the general gap, a half of the plane in closed form. */
-import { PLANE } from '../shapes/shape.ts'
+import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import { gap, meet } from './gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './records.ts'
 
 const record = new Float64Array(GAP_SIZE)
 
-/** Writes the gap of two pieces: arrays, indexes, numbers of points and kinds. Two planes are never apart. */
-export function gapOfPieces(
-  p: Float64Array,
-  a: number,
-  an: number,
-  aKind: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  bKind: number,
-  out: Float64Array,
-): void {
-  if (bKind === PLANE && aKind !== PLANE) planeGap(p, a, an, q, b, out, false)
-  else if (aKind === PLANE && bKind !== PLANE) planeGap(q, b, bn, p, a, out, true)
-  else if (aKind === PLANE) out[DISTANCE] = -Infinity
-  else gap(p, a, an, q, b, bn, out)
+/** Writes the gap of two pieces: their arrays and the places of their blocks. Two planes are never apart. */
+export function gapOfPieces(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const isPlaneA = p[a + KIND] === PLANE
+  const isPlaneB = q[b + KIND] === PLANE
+  if (isPlaneA && isPlaneB) out[DISTANCE] = -Infinity
+  else if (isPlaneB) planeGap(p, a, q, b, out, false)
+  else if (isPlaneA) planeGap(q, b, p, a, out, true)
+  else gap(p, a, q, b, out)
 }
 
 /** Whether two pieces overlap or touch; the first is no plane. */
-export function piecesMeet(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  bn: number,
-  bKind: number,
-): boolean {
-  if (bKind !== PLANE) return meet(p, a, an, q, b, bn)
-  planeGap(p, a, an, q, b, record, false)
+export function piecesMeet(p: Float64Array, a: number, q: Float64Array, b: number): boolean {
+  if (q[b + KIND] !== PLANE) return meet(p, a, q, b)
+  planeGap(p, a, q, b, record, false)
   return record[DISTANCE] <= 0
 }
 
 /** A convex piece over a plane; turned, the plane is the first of the two. */
-function planeGap(
-  p: Float64Array,
-  a: number,
-  an: number,
-  q: Float64Array,
-  b: number,
-  out: Float64Array,
-  turned: boolean,
-): void {
+function planeGap(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array, turned: boolean): void {
+  const an = p[a + COUNT] | 0
   const offset = q[b]
   const nx = q[b + 1]
   const ny = q[b + 2]

@@ -6,7 +6,7 @@
  * at 0 whose normal is against the motion. A ray of no length asks about its point, and the normal is the way out. What a solid is
  * missed by, or entered, by no more than rounding is a graze, and told as NEAR: `graze.ts` looks closer.
  */
-import { PLANE } from '../shapes/shape.ts'
+import { CONVEX, COUNT, HEAD, KIND, PLANE } from '../shapes/layout.ts'
 import { gap } from './gap.ts'
 import type * as grazes from './graze.ts'
 import type * as words from './records.ts'
@@ -23,35 +23,17 @@ const DISTANCE: typeof words.DISTANCE = 0
 const NORMAL: typeof words.NORMAL = 1
 
 /** The start of the ray as a block: a point without radius. */
-const point = new Float64Array(3)
+const point = Float64Array.of(CONVEX, 1, 0, 0, 0)
 const record = new Float64Array(GAP_SIZE)
 
-/**
- * @param p array with the block of the shape
- * @param at index of the block
- * @param n its number of core points
- * @param line the ray: start x, y and whole motion x, y; in the sixth place lengths by which the shape may be wrong beyond the
- *   rounding of its own coordinates
- * @param out on entry, the fraction beyond which nothing counts; then fraction and normal of the hit
- * @returns NEAR, MISS, HIT or INSIDE
- */
-export function rayAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
-  if (line[2] === 0 && line[3] === 0) return pointAgainst(p, at, n, line, out)
+/** What a ray meets of a piece: the plane, or a convex core grown by its radius. Returns MISS, HIT, INSIDE or NEAR; see the records. */
+export function rayAgainst(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  if (p[at + KIND] === PLANE) return rayPlane(p, at, line, out)
+  if (line[2] === 0 && line[3] === 0) return pointAgainst(p, at, line, out)
+  const n = p[at + COUNT] | 0
   if (n === 1) return rayCircle(p, at, line, out)
-  if (p[at] !== 0) return rayRounded(p, at, n, line, out)
-  return n === 2 ? rayLine(p, at, line, out) : rayPolygon(p, at, n, line, out)
-}
-
-/** The same for a piece of any kind. */
-export function rayAgainstPiece(
-  p: Float64Array,
-  at: number,
-  n: number,
-  kind: number,
-  line: Float64Array,
-  out: Float64Array,
-): number {
-  return kind === PLANE ? rayPlane(p, at, line, out) : rayAgainst(p, at, n, line, out)
+  if (p[at] !== 0) return rayRounded(p, at, line, out)
+  return n === 2 ? rayLine(p, at, line, out) : rayPolygon(p, at, line, out)
 }
 
 /**
@@ -106,10 +88,10 @@ function rayPlane(p: Float64Array, at: number, line: Float64Array, out: Float64A
   return HIT
 }
 
-function pointAgainst(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
-  point[1] = line[0]
-  point[2] = line[1]
-  gap(p, at, n, point, 0, 1, record)
+function pointAgainst(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  point[HEAD + 1] = line[0]
+  point[HEAD + 2] = line[1]
+  gap(p, at, point, HEAD, record)
   const distance = record[DISTANCE]
   if (distance > 0) return MISS
   out[FRACTION] = 0
@@ -190,7 +172,8 @@ function unit(x: number, y: number, out: Float64Array): void {
  * A convex polygon is entered through the one edge whose first end lies left of the ray and whose second does not, and
  * left through the one the other way round; so a miss costs a cross product a corner, and a hit one division.
  */
-function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
+function rayPolygon(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  const n = p[at + COUNT] | 0
   const ox = line[0]
   const oy = line[1]
   const dx = line[2]
@@ -211,7 +194,7 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
     sideBefore = side
   }
   if (along !== 0) return NEAR
-  if (entering < 0 || leaving < 0) return passesNear(p, at, n, line)
+  if (entering < 0 || leaving < 0) return passesNear(p, at, line)
   const last = at + 2 * n - 1
   let next = entering === last ? at + 1 : entering + 2
   const ax = p[entering]
@@ -224,7 +207,7 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
   const sideA = dx * (ay - oy) - dy * (ax - ox)
   const sideB = dx * (by - oy) - dy * (bx - ox)
   const thin = 4 * rough * (Math.abs(dx) + Math.abs(dy))
-  if ((sideA <= thin || sideB >= -thin) && passesNear(p, at, n, line) === NEAR) return NEAR
+  if ((sideA <= thin || sideB >= -thin) && passesNear(p, at, line) === NEAR) return NEAR
   const ux = by - ay
   const uy = ax - bx
   const away = (ox - ax) * ux + (oy - ay) * uy
@@ -255,7 +238,8 @@ function rayPolygon(p: Float64Array, at: number, n: number, line: Float64Array, 
 }
 
 /** NEAR where the whole shape lies on one side of the ray, and reaches it, to rounding; else MISS. */
-function passesNear(p: Float64Array, at: number, n: number, line: Float64Array): number {
+function passesNear(p: Float64Array, at: number, line: Float64Array): number {
+  const n = p[at + COUNT] | 0
   const ox = line[0]
   const oy = line[1]
   const dx = line[2]
@@ -281,15 +265,16 @@ function passesNear(p: Float64Array, at: number, n: number, line: Float64Array):
 }
 
 /** A rounded core: the nearest entry among the shifted edges and the circles about the corners. */
-function rayRounded(p: Float64Array, at: number, n: number, line: Float64Array, out: Float64Array): number {
+function rayRounded(p: Float64Array, at: number, line: Float64Array, out: Float64Array): number {
+  const n = p[at + COUNT] | 0
   const r = p[at]
   const ox = line[0]
   const oy = line[1]
   const dx = line[2]
   const dy = line[3]
-  point[1] = ox
-  point[2] = oy
-  gap(p, at, n, point, 0, 1, record)
+  point[HEAD + 1] = ox
+  point[HEAD + 2] = oy
+  gap(p, at, point, HEAD, record)
   const distance = record[DISTANCE]
   const slack = 2 * ROUNDING * (Math.abs(ox) + Math.abs(oy) + Math.abs(p[at + 1]) + Math.abs(p[at + 2]) + r) + line[5]
   if (distance < -slack) return inside(line, out)
@@ -336,7 +321,7 @@ function rayRounded(p: Float64Array, at: number, n: number, line: Float64Array, 
       }
     }
   }
-  if (best === Infinity) return passesNear(p, at, n, line)
+  if (best === Infinity) return passesNear(p, at, line)
   if (!(best <= out[FRACTION])) return MISS
   out[FRACTION] = best < 0 ? 0 : best
   unit(nx, ny, out)

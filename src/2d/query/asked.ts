@@ -3,21 +3,20 @@
 import { finite } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { ANGLE } from '../../core/util/limits.ts'
-import { cosSin } from '../../core/util/maths.ts'
-import { placeInto } from '../shapes/compound.ts'
-import { PLANE, refuseNoShape, type Shape2 } from '../shapes/shape.ts'
+import { CONVEX, COUNT, HEAD, PLANE } from '../shapes/layout.ts'
+import { placeInto, writePose } from '../shapes/place.ts'
+import { refuseNoShape, type Shape2 } from '../shapes/shape.ts'
 import type { Vec2 } from '../vector.ts'
 
 /** Shapes that can ask: all but polylines and halfspaces. */
 export type AskingShape2 = Exclude<Shape2, { kind: 'polyline' } | { kind: 'halfspace' }>
 
-const POINT = Float64Array.of(0, 0, 0)
+const POINT = Float64Array.of(CONVEX, 1, 0, 0, 0)
 
 export class Asked {
-  /** Number of pieces; where each block starts and how many points it has. */
+  /** Number of pieces, and where the block of each is addressed. */
   pieces = 0
   offset = new Int32Array(8)
-  count = new Int32Array(8)
   /** Blocks at the start pose, and about the shape's own origin. */
   placed = new Float64Array(64)
   own: readonly Float64Array[] = []
@@ -29,21 +28,21 @@ export class Asked {
   fills = false
   private shape: unknown = null
   private ownReach = 0
-  private readonly turn = new Float64Array(3)
+  private readonly pose = new Float64Array(5)
 
   /** A shape at a point, turned by `angle`. Throws `bad-shape` for one that cannot ask. */
   set(shape: unknown, at: Vec2, angle: unknown, what: string): void {
     if (shape !== this.shape) this.know(shape, what)
-    this.turn[0] = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`, ANGLE)
-    cosSin(this.turn, 0)
-    this.put(at)
+    const turned = angle === undefined ? 0 : finite(angle, `'angle' of ${what}`, ANGLE)
+    writePose(at, turned, this.pose)
+    this.put()
   }
 
   /** Takes a shape in: what does not depend on its place. */
   private know(shape: unknown, what: string): void {
     refuseNoShape(shape, `'shape' of ${what}`)
     const { kind, pieces } = shape as Shape2
-    if (kind === 'halfspace' || kind === 'polyline' || pieces.some((piece) => piece.kind === PLANE)) {
+    if (kind === 'halfspace' || kind === 'polyline' || pieces.some(({ block }) => block[0] === PLANE)) {
       throw new KeenError(
         'bad-shape',
         `'shape' of ${what} cannot be a ${kind}: ask with a convex shape, a segment or a compound`,
@@ -52,8 +51,8 @@ export class Asked {
     this.own = pieces.map((piece) => piece.block)
     this.ownReach = 0
     for (const block of this.own) {
-      for (let k = 1; k < block.length; k += 2) {
-        const reach = Math.sqrt(block[k] * block[k] + block[k + 1] * block[k + 1]) + block[0]
+      for (let k = HEAD + 1; k < block.length; k += 2) {
+        const reach = Math.sqrt(block[k] * block[k] + block[k + 1] * block[k + 1]) + block[HEAD]
         if (reach > this.ownReach) this.ownReach = reach
       }
     }
@@ -61,12 +60,12 @@ export class Asked {
   }
 
   /** Places the shape. */
-  private put(at: Vec2): void {
+  private put(): void {
     this.pieces = 0
     this.reach = this.ownReach
     this.clearBounds()
     let used = 0
-    for (let i = 0; i < this.own.length; i++) used = this.add(this.own[i], at, used)
+    for (let i = 0; i < this.own.length; i++) used = this.add(this.own[i], used)
     this.fills = this.pieces === 1 && this.fillsItsBounds()
   }
 
@@ -75,32 +74,32 @@ export class Asked {
     this.pieces = 0
     this.reach = 0
     this.fills = false
-    this.turn[1] = 1
-    this.turn[2] = 0
+    writePose(point, 0, this.pose)
     this.clearBounds()
-    this.add(POINT, point, 0)
+    this.add(POINT, 0)
   }
 
-  private add(block: Float64Array, at: Vec2, used: number): number {
-    const n = (block.length - 1) / 2
+  private add(block: Float64Array, used: number): number {
+    const n = block[HEAD + COUNT]
     const i = this.pieces++
     if (i === this.offset.length) {
-      this.offset = grown(this.offset)
-      this.count = grown(this.count)
+      const wider = new Int32Array(2 * i)
+      wider.set(this.offset)
+      this.offset = wider
     }
     while (used + block.length > this.placed.length) {
       const wider = new Float64Array(2 * this.placed.length)
       wider.set(this.placed)
       this.placed = wider
     }
-    this.offset[i] = used
-    this.count[i] = n
-    placeInto(0, block, 0, n, at.x, at.y, this.turn[1], this.turn[2], this.placed, used)
+    const at = used + HEAD
+    this.offset[i] = at
+    placeInto(block, HEAD, this.pose, this.placed, at)
     const { bounds, placed } = this
-    const r = block[0]
+    const r = block[HEAD]
     for (let k = 1; k <= 2 * n; k += 2) {
-      const px = placed[used + k]
-      const py = placed[used + k + 1]
+      const px = placed[at + k]
+      const py = placed[at + k + 1]
       if (px - r < bounds[0]) bounds[0] = px - r
       if (py - r < bounds[1]) bounds[1] = py - r
       if (px + r > bounds[2]) bounds[2] = px + r
@@ -111,8 +110,8 @@ export class Asked {
 
   private fillsItsBounds(): boolean {
     const { placed, bounds } = this
-    if (this.count[0] !== 4 || placed[0] !== 0) return false
-    for (let k = 1; k <= 8; k += 2) {
+    if (placed[HEAD + COUNT] !== 4 || placed[HEAD] !== 0) return false
+    for (let k = HEAD + 1; k <= HEAD + 8; k += 2) {
       if (placed[k] !== bounds[0] && placed[k] !== bounds[2]) return false
       if (placed[k + 1] !== bounds[1] && placed[k + 1] !== bounds[3]) return false
     }
@@ -123,10 +122,4 @@ export class Asked {
     this.bounds[0] = this.bounds[1] = Infinity
     this.bounds[2] = this.bounds[3] = -Infinity
   }
-}
-
-function grown(data: Int32Array): Int32Array<ArrayBuffer> {
-  const wider = new Int32Array(2 * data.length)
-  wider.set(data)
-  return wider
 }

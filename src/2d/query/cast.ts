@@ -130,7 +130,7 @@ export class Shapecast<K extends Kinds> {
     }
     if (turns) return
     for (let i = 0; i < asked.pieces; i++) {
-      castSeams(space, scratch, asked.placed, asked.offset[i], asked.count[i], mode !== ALL)
+      castSeams(space, scratch, asked.placed, asked.offset[i], mode !== ALL)
     }
   }
 
@@ -138,31 +138,13 @@ export class Shapecast<K extends Kinds> {
   private meet(scratch: Scratch<K>, piece: number, out: Float64Array): number {
     const { asked, line, castRecord, turning } = scratch
     const { world } = this.desk.space.geometry
+    const offset = this.desk.space.geometry.offsetOf(piece)
     let result = MISS
     for (let i = 0; i < asked.pieces; i++) {
       const met =
         turning[5] === 0
-          ? castAgainst(
-              asked.placed,
-              asked.offset[i],
-              asked.count[i],
-              world,
-              this.desk.space.geometry.offsetOf(piece),
-              this.desk.space.geometry.countOf(piece),
-              this.desk.space.geometry.kindOf(piece),
-              line,
-              castRecord,
-            )
-          : turnAgainst(
-              asked.own[i],
-              asked.count[i],
-              world,
-              this.desk.space.geometry.offsetOf(piece),
-              this.desk.space.geometry.countOf(piece),
-              this.desk.space.geometry.kindOf(piece),
-              turning,
-              castRecord,
-            )
+          ? castAgainst(asked.placed, asked.offset[i], world, offset, line, castRecord)
+          : turnAgainst(asked.own[i], world, offset, turning, castRecord)
       if (met === MISS) continue
       const nearer = result === MISS || castRecord[KEY] < out[KEY]
       const deeper = castRecord[KEY] === out[KEY] && met === INSIDE && castRecord[CAST_DEPTH] > out[HIT_DEPTH]

@@ -1,6 +1,7 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
 
 import type { Kinds } from '../../core/state/handle.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../../core/step/broadPhase.ts'
 import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import type { Body2 } from '../body.ts'
@@ -8,8 +9,7 @@ import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
-import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
-import { PLANE } from '../shapes/shape.ts'
+import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import type { Asked, AskingShape2 } from './asked.ts'
 import { type Desk, type Filter2, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
@@ -86,17 +86,7 @@ function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: nu
   const { world } = desk.space.geometry
   record[KEY] = Infinity
   for (let i = 0; i < asked.pieces; i++) {
-    gapOfPieces(
-      asked.placed,
-      asked.offset[i],
-      asked.count[i],
-      0,
-      world,
-      desk.space.geometry.offsetOf(piece),
-      desk.space.geometry.countOf(piece),
-      desk.space.geometry.kindOf(piece),
-      gap,
-    )
+    gapOfPieces(asked.placed, asked.offset[i], world, desk.space.geometry.offsetOf(piece), gap)
     if (gap[DISTANCE] >= record[KEY]) continue
     record[KEY] = gap[DISTANCE]
     record[HIT_NORMAL] = -gap[NORMAL]
@@ -115,7 +105,8 @@ const DOUBT = 4e-15
  * Whether the one asking shape, a box along the axes, overlaps a piece: 1, 0 or UNKNOWN. It does when any core point of
  * the piece is within its radius; of a circle that is the whole answer. A touch is not known.
  */
-function boxMeets(bounds: Float64Array, q: Float64Array, at: number, n: number): number {
+function boxMeets(bounds: Float64Array, q: Float64Array, at: number): number {
+  const n = q[at + COUNT] | 0
   const minX = bounds[0]
   const minY = bounds[1]
   const maxX = bounds[2]
@@ -140,14 +131,12 @@ function boxMeets(bounds: Float64Array, q: Float64Array, at: number, n: number):
 function meets(geometry: Geometry, asked: Asked, piece: number): boolean {
   const q = geometry.world
   const at = geometry.offsetOf(piece)
-  const n = geometry.countOf(piece)
-  const kind = geometry.kindOf(piece)
-  if (asked.fills && kind !== PLANE) {
-    const known = boxMeets(asked.bounds, q, at, n)
+  if (asked.fills && q[at + KIND] !== PLANE) {
+    const known = boxMeets(asked.bounds, q, at)
     if (known !== UNKNOWN) return known === 1
   }
   for (let i = 0; i < asked.pieces; i++) {
-    if (piecesMeet(asked.placed, asked.offset[i], asked.count[i], q, at, n, kind)) return true
+    if (piecesMeet(asked.placed, asked.offset[i], q, at)) return true
   }
   return false
 }

@@ -15,7 +15,7 @@ import { KeenError, show } from '../../core/util/errors.ts'
 import { COORDINATE } from '../../core/util/limits.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { rayAgainstPiece } from '../narrow/ray.ts'
+import { rayAgainst } from '../narrow/ray.ts'
 import { FRACTION, INSIDE, MISS, RAY_NORMAL } from '../narrow/records.ts'
 import { checkDirection, checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import { type Desk, type Filter2, HIT_DEPTH, HIT_NORMAL, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
@@ -241,14 +241,7 @@ export class Raycast<K extends Kinds> {
       const c = space.geometry.ownerOf(piece)
       if (!compiled.accepts(c)) continue
       record[FRACTION] = 1
-      const met = rayAgainstPiece(
-        world,
-        space.geometry.offsetOf(piece),
-        space.geometry.countOf(piece),
-        space.geometry.kindOf(piece),
-        line,
-        record,
-      )
+      const met = rayAgainst(world, space.geometry.offsetOf(piece), line, record)
       if (met <= MISS) {
         grazed -= met
         continue

@@ -3,13 +3,13 @@ import { CompiledFilter, type FilterHost, type QueryFilter } from '../../core/qu
 import { HitList } from '../../core/query/hitList.ts'
 import { ScratchPool as CoreDesk } from '../../core/query/scratchPool.ts'
 import { GRAZE_SIZE, Seams } from '../../core/query/seams.ts'
-import { PieceWalk } from '../../core/query/treeWalk.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import { IntList } from '../../core/state/table.ts'
+import { BoxWalk, PieceWalk } from '../../core/tree/walk.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import type { Space2 } from '../space.ts'
-import { BoxWalk, LineWalk } from '../tree/walk.ts'
+import type { Kernel2 } from '../kernel.ts'
+import { LineWalk2 } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
 
 export type Filter2<K extends Kinds> = QueryFilter<K, Body2<K>, Collider2<K>>
@@ -52,8 +52,8 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   /** What a moving box comes to, and what is near a standing one. */
-  readonly along = new PieceWalk(new LineWalk())
-  readonly around = new PieceWalk(new BoxWalk())
+  readonly along = new PieceWalk(new LineWalk2())
+  readonly around = new PieceWalk(new BoxWalk(2))
   readonly serial: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
@@ -76,8 +76,8 @@ export class Scratch<K extends Kinds> {
 }
 
 /** Lends scratches of the dimension. */
-export class Desk<K extends Kinds> extends CoreDesk<K, Body2<K>, Collider2<K>, Scratch<K>, Space2> {
-  constructor(host: FilterHost<Body2<K>, Collider2<K>>, space: Space2) {
+export class Desk<K extends Kinds> extends CoreDesk<K, Body2<K>, Collider2<K>, Scratch<K>, Kernel2> {
+  constructor(host: FilterHost<Body2<K>, Collider2<K>>, space: Kernel2) {
     super(host, space, () => new Scratch(host))
   }
 }

@@ -2,25 +2,25 @@
 
 import { findSeams, putSeams } from '../../core/query/seamHits.ts'
 import type { Kinds } from '../../core/state/handle.ts'
+import type { Kernel2 } from '../kernel.ts'
 import { ROUNDING } from '../narrow/graze.ts'
-import type { Space2 } from '../space.ts'
+import { COUNT } from '../shapes/layout.ts'
 import type { Scratch } from './scratch.ts'
 
 /**
  * Of a segment that is cast along itself: where it is closed in. Any other shape has a width, and a gap of just that width lets it
  * through.
- * @param p, a, n the asking piece where it starts
+ * @param p, a the asking piece where it starts
  */
 export function castSeams<K extends Kinds>(
-  space: Space2,
+  space: Kernel2,
   scratch: Scratch<K>,
   p: Float64Array,
   a: number,
-  n: number,
   once: boolean,
 ): void {
   const { line, best, ray } = scratch
-  if (n !== 2 || p[a] !== 0) return
+  if (p[a + COUNT] !== 2 || p[a] !== 0) return
   const [, , dx, dy] = line
   const square = dx * dx + dy * dy
   if (square === 0) return

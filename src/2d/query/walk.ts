@@ -3,13 +3,13 @@
  */
 
 import { nearestSeam } from '../../core/query/seamHits.ts'
-import { reciprocal } from '../../core/query/treeWalk.ts'
 import type { Kinds } from '../../core/state/handle.ts'
-import { rayAgainstPiece } from '../narrow/ray.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../../core/step/broadPhase.ts'
+import { reciprocal } from '../../core/tree/walk.ts'
+import type { Kernel2 } from '../kernel.ts'
+import { rayAgainst } from '../narrow/ray.ts'
 import type * as narrow from '../narrow/records.ts'
-import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
-import { CONVEX } from '../shapes/shape.ts'
-import type { Space2 } from '../space.ts'
+import { CONVEX } from '../shapes/layout.ts'
 import type * as words from '../tree/layout.ts'
 import type { Tree } from '../tree/tree.ts'
 import type { Scratch } from './scratch.ts'
@@ -27,7 +27,7 @@ const FRACTION: typeof narrow.FRACTION = 0
  * @param any content with any hit
  * @returns whether there is one
  */
-export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
+export function nearestOnRay<K extends Kinds>(space: Kernel2, scratch: Scratch<K>, any: boolean): boolean {
   scratch.grazed = 0
   if (walkRay(space, scratch, any) && any) return true
   if (scratch.grazed > 1) nearestSeam(space, scratch, scratch.line)
@@ -35,7 +35,7 @@ export function nearestOnRay<K extends Kinds>(space: Space2, scratch: Scratch<K>
 }
 
 /** The same without a look at what it only grazes. */
-function walkRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boolean): boolean {
+function walkRay<K extends Kinds>(space: Kernel2, scratch: Scratch<K>, any: boolean): boolean {
   const { planes, trees } = space
   const { compiled } = scratch
   scratch.bestPiece = -1
@@ -59,7 +59,7 @@ function walkRay<K extends Kinds>(space: Space2, scratch: Scratch<K>, any: boole
  *   no sensor
  */
 function rayTree<K extends Kinds>(
-  space: Space2,
+  space: Kernel2,
   tree: Tree,
   scratch: Scratch<K>,
   any: boolean,
@@ -143,20 +143,13 @@ function rayTree<K extends Kinds>(
 }
 
 /** Tests one piece; true when it is the new best. */
-function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: number, check: boolean): boolean {
+function tryPiece<K extends Kinds>(space: Kernel2, scratch: Scratch<K>, piece: number, check: boolean): boolean {
   const { geometry } = space
   const { compiled, record, best } = scratch
   const c = geometry.ownerOf(piece)
   if (check && !compiled.accepts(c)) return false
   record[FRACTION] = best[FRACTION]
-  const kind = rayAgainstPiece(
-    geometry.world,
-    geometry.offsetOf(piece),
-    geometry.countOf(piece),
-    geometry.kindOf(piece),
-    scratch.line,
-    record,
-  )
+  const kind = rayAgainst(geometry.world, geometry.offsetOf(piece), scratch.line, record)
   if (kind <= MISS) {
     // NEAR is -1.
     scratch.grazed -= kind
@@ -180,7 +173,7 @@ function tryPiece<K extends Kinds>(space: Space2, scratch: Scratch<K>, piece: nu
 
 /** Whether a ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
 export function startsInside<K extends Kinds>(
-  space: Space2,
+  space: Kernel2,
   scratch: Scratch<K>,
   c: number,
   kind: number,
@@ -193,14 +186,7 @@ export function startsInside<K extends Kinds>(
   for (let piece = first.data[c]; piece >= 0; piece = geometry.after(piece)) {
     if (piece === tested || geometry.kindOf(piece) !== CONVEX) continue
     scratch.gap[FRACTION] = 1
-    const other = rayAgainstPiece(
-      world,
-      geometry.offsetOf(piece),
-      geometry.countOf(piece),
-      CONVEX,
-      scratch.line,
-      scratch.gap,
-    )
+    const other = rayAgainst(world, geometry.offsetOf(piece), scratch.line, scratch.gap)
     if (other === INSIDE) return true
   }
   return false

@@ -1,7 +1,8 @@
 /** Area, centroid, inertia and bounds of shapes, in closed form from their cores. */
 import { atan2 } from '../../core/util/maths.ts'
 import type { Vec2 } from '../vector.ts'
-import { CONVEX, type Piece, PLANE, type ShapeFacts } from './shape.ts'
+import { CONVEX, COUNT, HEAD, PLANE } from './layout.ts'
+import type { Piece, ShapeFacts } from './shape.ts'
 
 /** Sums areas with their first and second moments about the origin. */
 class Moments {
@@ -21,10 +22,10 @@ class Moments {
 
   /** A convex core grown by a radius: the polygon, a strip along each edge, and a sector at each corner. */
   addRound(block: Float64Array): void {
-    const r = block[0]
-    const n = (block.length - 1) / 2
-    const px = (i: number): number => block[1 + 2 * (i % n)]
-    const py = (i: number): number => block[2 + 2 * (i % n)]
+    const r = block[HEAD]
+    const n = block[HEAD + COUNT]
+    const px = (i: number): number => block[HEAD + 1 + 2 * (i % n)]
+    const py = (i: number): number => block[HEAD + 2 + 2 * (i % n)]
     for (let i = 1; i + 1 < n; i++) {
       const [ax, ay] = [px(0), py(0)]
       const [ux, uy, vx, vy] = [px(i) - ax, py(i) - ay, px(i + 1) - ax, py(i + 1) - ay]
@@ -70,21 +71,23 @@ export function factsOf(pieces: readonly Piece[]): ShapeFacts {
   const min = { x: Infinity, y: Infinity }
   const max = { x: -Infinity, y: -Infinity }
   let endless = false
-  for (const { kind, block } of pieces) {
+  for (const { block } of pieces) {
+    const [kind, , radius] = block
     if (kind === PLANE) {
       endless = true
       continue
     }
-    for (let i = 1; i < block.length; i += 2) {
-      min.x = Math.min(min.x, block[i] - block[0])
-      min.y = Math.min(min.y, block[i + 1] - block[0])
-      max.x = Math.max(max.x, block[i] + block[0])
-      max.y = Math.max(max.y, block[i + 1] + block[0])
+    for (let i = HEAD + 1; i < block.length; i += 2) {
+      min.x = Math.min(min.x, block[i] - radius)
+      min.y = Math.min(min.y, block[i + 1] - radius)
+      max.x = Math.max(max.x, block[i] + radius)
+      max.y = Math.max(max.y, block[i + 1] + radius)
     }
     if (kind === CONVEX) moments.addRound(block)
     else {
-      const length = Math.sqrt((block[3] - block[1]) ** 2 + (block[4] - block[2]) ** 2)
-      lines.add(length, (block[1] + block[3]) / 2, (block[2] + block[4]) / 2, 0)
+      const [ax, ay, bx, by] = block.subarray(HEAD + 1)
+      const length = Math.sqrt((bx - ax) ** 2 + (by - ay) ** 2)
+      lines.add(length, (ax + bx) / 2, (ay + by) / 2, 0)
     }
   }
   const of = moments.area > 0 ? moments : lines
@@ -104,6 +107,7 @@ export function factsOf(pieces: readonly Piece[]): ShapeFacts {
 }
 
 /** The pieces of a shape that is one convex core. */
-export function onePiece(...block: number[]): readonly Piece[] {
-  return [{ kind: CONVEX, block: Float64Array.from(block), part: -1, child: -1 }]
+export function onePiece(...numbers: number[]): readonly Piece[] {
+  const block = Float64Array.of(CONVEX, (numbers.length - 1) / 2, ...numbers)
+  return [{ block, part: -1, child: -1 }]
 }

@@ -5,7 +5,8 @@ import { KeenError, show } from '../../core/util/errors.ts'
 import { COORDINATE } from '../../core/util/limits.ts'
 import { checkDirection, checkVec, type Vec2 } from '../vector.ts'
 import { factsOf } from './facts.ts'
-import { type Halfspace, LINE, type Piece, PLANE, type Polyline, type Segment } from './shape.ts'
+import { LINE, PLANE } from './layout.ts'
+import type { Halfspace, Piece, Polyline, Segment } from './shape.ts'
 
 /** Metres whose square still has all its digits. */
 const TINY = 1e-150
@@ -21,7 +22,7 @@ function same(a: Vec2, b: Vec2): boolean {
 }
 
 function line(a: Vec2, b: Vec2, part: number): Piece {
-  return { kind: LINE, block: Float64Array.of(0, a.x, a.y, b.x, b.y), part, child: -1 }
+  return { block: Float64Array.of(LINE, 2, 0, a.x, a.y, b.x, b.y), part, child: -1 }
 }
 
 /**
@@ -74,7 +75,7 @@ export function polyline(points: readonly Vec2[], options: { loop?: boolean } = 
 export function halfspace(normal: Vec2, offset: number): Halfspace {
   const { x, y } = checkDirection(normal, "'normal' of a halfspace")
   finite(offset, "'offset' of a halfspace", COORDINATE)
-  const piece: Piece = { kind: PLANE, block: Float64Array.of(offset, x, y), part: -1, child: -1 }
+  const piece: Piece = { block: Float64Array.of(PLANE, 1, offset, x, y), part: -1, child: -1 }
   return Object.freeze({
     kind: 'halfspace',
     normal: Object.freeze({ x, y }),

@@ -8,7 +8,8 @@ import { KeenError, show } from '../../core/util/errors.ts'
 import { SIZE } from '../../core/util/limits.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import { factsOf } from './facts.ts'
-import { CONVEX, type Piece, type Polygon } from './shape.ts'
+import { CONVEX } from './layout.ts'
+import type { Piece, Polygon } from './shape.ts'
 
 /** Sine of the bend below which three points count as in line. */
 const STRAIGHT = 1e-12
@@ -40,8 +41,7 @@ export function polygon(points: readonly Vec2[], options: { radius?: number } = 
   refuseCrossing(outline, given)
   if (twiceArea(outline) < 0) outline.reverse()
   const pieces: Piece[] = convexParts(outline).map((part) => ({
-    kind: CONVEX,
-    block: Float64Array.from([radius, ...part.flatMap((p) => [p.x, p.y])]),
+    block: Float64Array.of(CONVEX, part.length, radius, ...part.flatMap((p) => [p.x, p.y])),
     part: -1,
     child: -1,
   }))

@@ -6,16 +6,8 @@
 import { KeenError, show } from '../../core/util/errors.ts'
 import type { Vec2 } from '../vector.ts'
 
-/** What a piece is. */
-export const CONVEX = 0
-/** A segment without inside: hit from both sides. */
-export const LINE = 1
-/** Everything on one side of a line: offset, then the outward normal. */
-export const PLANE = 2
-
 export interface Piece {
-  readonly kind: typeof CONVEX | typeof LINE | typeof PLANE
-  /** The radius, then x, y of each core point about the shape's origin. For a plane: offset, normal. */
+  /** Its numbers about the shape's origin: see layout.ts. */
   readonly block: Float64Array
   /** Number of the edge in the user's own numbering, -1 when there is none. */
   readonly part: number

@@ -6,7 +6,7 @@
 import type { Population } from '../../core/state/population.ts'
 import { IntList, Table } from '../../core/state/table.ts'
 import type { Pairs } from '../../core/step/pairs.ts'
-import type { Gaps } from '../gaps.ts'
+import type { Distances2 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'
 import {
   FACE_SIZE,
@@ -30,7 +30,7 @@ import {
   POINT_SIZE,
   WITHIN,
 } from '../narrow/manifold.ts'
-import { PLANE } from '../shapes/shape.ts'
+import { PLANE } from '../shapes/layout.ts'
 
 const NONE = -1
 
@@ -80,14 +80,20 @@ export class Contacts {
   private readonly pairs: Pairs
   private readonly population: Population<object, object>
   private readonly geometry: Geometry
-  private readonly gaps: Gaps
+  private readonly distances: Distances2
   private readonly older = (a: number, b: number): boolean => this.before(a, b)
 
-  constructor(population: Population<object, object>, pairs: Pairs, geometry: Geometry, gaps: Gaps, unit: number) {
+  constructor(
+    population: Population<object, object>,
+    pairs: Pairs,
+    geometry: Geometry,
+    distances: Distances2,
+    unit: number,
+  ) {
     this.population = population
     this.pairs = pairs
     this.geometry = geometry
-    this.gaps = gaps
+    this.distances = distances
     this.rise[0] = FLUSH * unit
     this.firstOf = pairs.table.i32()
   }
@@ -131,24 +137,14 @@ export class Contacts {
   update(pair: number, within: Float64Array, now: number): number {
     const { pairs, geometry, near, record, points, names, normal } = this
     near.clear()
-    this.gaps.near(pairs.a.data[pair], pairs.b.data[pair], within, near)
+    this.distances.nearPieces(pairs.a.data[pair], pairs.b.data[pair], within, near)
     const { world } = geometry
     let total = 0
     for (let i = 0; i < near.length; i += 2) {
       const p = near.data[i]
       const q = near.data[i + 1]
       record[WITHIN] = within[0]
-      manifoldOfPieces(
-        world,
-        geometry.offsetOf(p),
-        geometry.countOf(p),
-        geometry.kindOf(p),
-        world,
-        geometry.offsetOf(q),
-        geometry.countOf(q),
-        geometry.kindOf(q),
-        record,
-      )
+      manifoldOfPieces(world, geometry.offsetOf(p), geometry.world, geometry.offsetOf(q), record)
       const count = record[POINT_COUNT]
       if (count === 0) continue
       total += count
@@ -334,9 +330,9 @@ export class Contacts {
       if (geometry.kindOf(ground) === PLANE) continue
       const slider = (sign < 0 ? this.pieceA : this.pieceB).data[contact]
       const at = geometry.offsetOf(slider)
-      if (!isFlatAlong(geometry.world, at, geometry.countOf(slider), normal.data, 2 * contact, -sign, SAME)) continue
+      if (!isFlatAlong(geometry.world, at, normal.data, 2 * contact, -sign, SAME)) continue
       const offset = geometry.offsetOf(ground)
-      turnToFace(geometry.world, offset, geometry.countOf(ground), normal.data, 2 * contact, sign)
+      turnToFace(geometry.world, offset, normal.data, 2 * contact, sign)
     }
     for (let i = 0; i < near.length; i += 2) {
       for (let k = 0; k < near.length && this.seam.data[near.data[i]] === 0; k += 2) {
@@ -363,15 +359,13 @@ export class Contacts {
     const { world } = geometry
     const edge = sign < 0 ? this.pieceB.data[c] : this.pieceA.data[c]
     const atEdge = geometry.offsetOf(edge)
-    const n = geometry.countOf(edge)
-    const kind = geometry.kindOf(edge)
     // Two faces that look the same way both hold, and so does a flat side on a corner of what is level with it.
     const alike = sign * (nx * normal.data[2 * c] + ny * normal.data[2 * c + 1]) >= STRAIGHT[0]
     if (alike) {
       const slider = sign < 0 ? this.pieceA.data[c] : this.pieceB.data[c]
       const atSlider = geometry.offsetOf(slider)
-      if (isFlatAlong(world, atSlider, geometry.countOf(slider), normal.data, 2 * c, -sign, SAME)) return false
-      if (hasFace(world, atEdge, n, kind, normal.data, 2 * c, sign, SAME)) return false
+      if (isFlatAlong(world, atSlider, normal.data, 2 * c, -sign, SAME)) return false
+      if (hasFace(world, atEdge, normal.data, 2 * c, sign, SAME)) return false
     }
     along[0] = nx
     along[1] = ny
@@ -381,8 +375,8 @@ export class Contacts {
     writeFace(along, 1, probe, met, face)
     const ground = bySign < 0 ? this.pieceB.data[by] : this.pieceA.data[by]
     const own = geometry.offsetOf(ground)
-    if (!hasFace(world, own, geometry.countOf(ground), geometry.kindOf(ground), along, 0, 1, STRAIGHT)) return false
-    return isFlush(world, atEdge, n, kind, face, rise)
+    if (!hasFace(world, own, along, 0, 1, STRAIGHT)) return false
+    return isFlush(world, atEdge, face, rise)
   }
 
   /** Writes that point of a contact, on the surface of its ground, which lies farthest along a direction. */

@@ -4,6 +4,7 @@ import { DYNAMIC, type Population } from '../../core/state/population.ts'
 import type { Column } from '../../core/state/table.ts'
 import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
+import { COUNT, HEAD } from '../shapes/layout.ts'
 import type { Shape2 } from '../shapes/shape.ts'
 import type { Vec2 } from '../vector.ts'
 
@@ -161,19 +162,20 @@ const turn = new Float64Array(3)
 
 /** Half the least width of a convex piece. */
 function halfWidth(block: Float64Array): number {
-  const n = (block.length - 1) / 2
+  const n = block[HEAD + COUNT]
+  const points = block.subarray(HEAD + 1)
   let least = n < 3 ? 0 : Infinity
   for (let i = 0; i < n && n >= 3; i++) {
     const j = (i + 1) % n
-    const ex = block[1 + 2 * j] - block[1 + 2 * i]
-    const ey = block[2 + 2 * j] - block[2 + 2 * i]
+    const ex = points[2 * j] - points[2 * i]
+    const ey = points[2 * j + 1] - points[2 * i + 1]
     const length = Math.sqrt(ex * ex + ey * ey)
     let most = 0
     for (let k = 0; k < n; k++) {
-      const height = (ex * (block[2 + 2 * k] - block[2 + 2 * i]) - ey * (block[1 + 2 * k] - block[1 + 2 * i])) / length
+      const height = (ex * (points[2 * k + 1] - points[2 * i + 1]) - ey * (points[2 * k] - points[2 * i])) / length
       if (height > most) most = height
     }
     if (most < least) least = most
   }
-  return block[0] + least / 2
+  return block[HEAD] + least / 2
 }

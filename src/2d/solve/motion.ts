@@ -10,7 +10,7 @@ import { IntList } from '../../core/state/table.ts'
 import { type Pairs, STALE } from '../../core/step/pairs.ts'
 import { SPEED } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
-import type { Gaps } from '../gaps.ts'
+import type { Distances2 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'
 import { GAP_SIZE, NORMAL } from '../narrow/records.ts'
 import type { Poses } from '../poses.ts'
@@ -42,6 +42,20 @@ export interface Scale {
   readonly dt: number
 }
 
+/** What the motion of bodies works on. */
+export interface MotionSetup {
+  readonly population: Population<object, object>
+  readonly pairs: Pairs
+  readonly poses: Poses
+  readonly geometry: Geometry
+  readonly distances: Distances2
+  readonly dynamics: Dynamics
+  /** The normal of each solid pair, and where it was last pressed: two numbers each. */
+  readonly normal: { data: Float64Array }
+  readonly metAt: { data: Float64Array }
+  readonly scale: Scale
+}
+
 export class Motion {
   readonly islands: Islands
   readonly contacts: Contacts
@@ -55,7 +69,7 @@ export class Motion {
   readonly pressed
   readonly pressedWhen
   /** Where a pair was last pressed: x, y. */
-  readonly struckAt
+  readonly metAt: { data: Float64Array }
   /** The step in which a pair was met on the way. */
   readonly swept
   /** Dynamic bodies that exist. */
@@ -81,7 +95,7 @@ export class Motion {
   private readonly poses: Poses
   private readonly geometry: Geometry
   private readonly normal: { data: Float64Array }
-  private readonly gaps: Gaps
+  private readonly distances: Distances2
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly touch: number
   /** Seconds a tick. */
@@ -96,35 +110,28 @@ export class Motion {
   }
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
-  constructor(
-    population: Population<object, object>,
-    pairs: Pairs,
-    poses: Poses,
-    geometry: Geometry,
-    gaps: Gaps,
-    dynamics: Dynamics,
-    normal: { data: Float64Array },
-    { touch, unit, dt }: Scale,
-  ) {
+  constructor(setup: MotionSetup) {
+    const { population, pairs, poses, geometry, distances, dynamics, normal, metAt, scale } = setup
+    const { touch, unit, dt } = scale
     this.dt = dt
     this.population = population
     this.pairs = pairs
     this.poses = poses
     this.geometry = geometry
-    this.gaps = gaps
+    this.distances = distances
+    this.metAt = metAt
     this.dynamics = dynamics
     this.normal = normal
     this.touch = touch
     this.unit = unit
     this.islands = new Islands(population.bodies)
-    this.contacts = new Contacts(population, pairs, geometry, gaps, unit)
+    this.contacts = new Contacts(population, pairs, geometry, distances, unit)
     this.solver = new Solver(unit)
     this.pace = population.bodies.f64(3)
     this.row = population.bodies.i32()
     this.pressed = pairs.table.i32()
     this.pressedWhen = pairs.table.f64()
     this.swept = pairs.table.i32()
-    this.struckAt = pairs.table.f64(2)
     this.visited = pairs.table.i32()
     this.surface = pairs.table.f64(3)
     this.surfaceSet = pairs.table.i32()
@@ -275,7 +282,7 @@ export class Motion {
   private comingTogether(pair: number, a: number, b: number, out: Float64Array): void {
     const { pace, pairs } = this
     const { data } = pace
-    const { coreReach: reach } = this.geometry
+    const { turnReach: reach } = this.geometry
     const vx = data[3 * a] - data[3 * b]
     const vy = data[3 * a + 1] - data[3 * b + 1]
     let most = Math.sqrt(vx * vx + vy * vy)
@@ -314,7 +321,7 @@ export class Motion {
     const along = (data[3 * its] - data[3 * own]) * x + (data[3 * its + 1] - data[3 * own + 1]) * y
     if (along > this.touch) return true
     // Where they are nearest, the other must be on the side to which the ledge holds.
-    this.gaps.gapOf(ledge, other, ENDLESS, this.record)
+    this.distances.between(ledge, other, ENDLESS, this.record)
     return this.record[NORMAL] * x + this.record[NORMAL + 1] * y < ASLANT
   }
 
@@ -487,8 +494,8 @@ export class Motion {
         if (pressed.data[pair] !== now) this.pressedWhen.data[pair] = this.whenOf(contact, sums[2])
         pressed.data[pair] = now
         const at = CONTACT_WORDS * contact
-        this.struckAt.data[2 * pair] = contacts.points.data[at + POINT_X]
-        this.struckAt.data[2 * pair + 1] = contacts.points.data[at + POINT_Y]
+        this.metAt.data[2 * pair] = contacts.points.data[at + POINT_X]
+        this.metAt.data[2 * pair + 1] = contacts.points.data[at + POINT_Y]
         this.normal.data[2 * pair] = contacts.normal.data[2 * contact]
         this.normal.data[2 * pair + 1] = contacts.normal.data[2 * contact + 1]
       }

@@ -12,8 +12,9 @@ import { cosSin } from '../../core/util/maths.ts'
 import type { Geometry } from '../geometry.ts'
 import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.ts'
-import { MAX_BENDS, type Path } from '../path.ts'
+import { MAX_BENDS, type Path2 } from '../path.ts'
 import type { Poses } from '../poses.ts'
+import { HEAD } from '../shapes/layout.ts'
 import { OFF } from './dynamics.ts'
 import type { Motion, Scale } from './motion.ts'
 import { BOUNCE } from './solver.ts'
@@ -22,6 +23,19 @@ import { BOUNCE } from './solver.ts'
 const FAR = 0.5
 /** Bounces within a tick; what is left then waits for the next. */
 const MAX_LEGS = MAX_BENDS
+
+/** What a sweep works on. */
+export interface SweeperSetup {
+  readonly population: Population<object, object>
+  readonly pairs: Pairs
+  readonly poses: Poses
+  readonly path: Path2
+  readonly geometry: Geometry
+  readonly motion: Motion
+  /** The normal of each solid pair: two numbers. */
+  readonly normal: { data: Float64Array }
+  readonly scale: Scale
+}
 
 export class Sweeper {
   private readonly fast = new IntList()
@@ -36,7 +50,7 @@ export class Sweeper {
   private readonly population: Population<object, object>
   private readonly pairs: Pairs
   private readonly poses: Poses
-  private readonly path: Path
+  private readonly path: Path2
   private readonly geometry: Geometry
   private readonly motion: Motion
   private readonly normal: { data: Float64Array }
@@ -60,16 +74,8 @@ export class Sweeper {
   /** What the last search found: the pair, and its time. */
   private readonly hit = new Float64Array(2)
 
-  constructor(
-    population: Population<object, object>,
-    pairs: Pairs,
-    poses: Poses,
-    path: Path,
-    geometry: Geometry,
-    motion: Motion,
-    normal: { data: Float64Array },
-    { touch, unit, dt }: Scale,
-  ) {
+  constructor({ population, pairs, poses, path, geometry, motion, normal, scale }: SweeperSetup) {
+    const { touch, unit, dt } = scale
     this.dt = dt
     this.population = population
     this.pairs = pairs
@@ -138,7 +144,7 @@ export class Sweeper {
     if (turned > 0) {
       let reach = 0
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
-        reach = Math.max(reach, geometry.coreReach.data[c])
+        reach = Math.max(reach, geometry.turnReach.data[c])
       }
       far += turned * reach
     }
@@ -218,7 +224,7 @@ export class Sweeper {
         let flush = true
         for (let p = geometry.first.data[other]; p >= 0 && flush; p = geometry.after(p)) {
           path.placeAt(p, its, time)
-          flush = isFlush(path.block, 0, geometry.countOf(p), geometry.kindOf(p), face, rise)
+          flush = isFlush(path.block, HEAD, face, rise)
         }
         if (flush) return true
       }
@@ -230,7 +236,7 @@ export class Sweeper {
     const { geometry, path, population } = this
     for (let p = geometry.first.data[c]; p >= 0; p = geometry.after(p)) {
       path.placeAt(p, population.filter.body.data[c], time)
-      if (hasFace(path.block, 0, geometry.countOf(p), geometry.kindOf(p), normal, 0, sign, least)) return true
+      if (hasFace(path.block, HEAD, normal, 0, sign, least)) return true
     }
     return false
   }
@@ -240,7 +246,7 @@ export class Sweeper {
     const { geometry, path, population } = this
     for (let p = geometry.first.data[c]; p >= 0; p = geometry.after(p)) {
       path.placeAt(p, population.filter.body.data[c], time)
-      if (isFlatAlong(path.block, 0, geometry.countOf(p), normal, 0, -1, SAME)) return true
+      if (isFlatAlong(path.block, HEAD, normal, 0, -1, SAME)) return true
     }
     return false
   }
@@ -324,8 +330,8 @@ export class Sweeper {
     if (motion.pressed.data[pair] !== now) motion.pressedWhen.data[pair] = time
     motion.pressed.data[pair] = now
     motion.swept.data[pair] = now
-    motion.struckAt.data[2 * pair] = x
-    motion.struckAt.data[2 * pair + 1] = y
+    motion.metAt.data[2 * pair] = x
+    motion.metAt.data[2 * pair + 1] = y
     if (closing > 0) {
       motion.readSurface(pair, mixed)
       const restitution = closing > BOUNCE * this.unit ? mixed[1] : 0

@@ -1,63 +1,18 @@
 /**
  * Builds a tree in bulk by the surface-area heuristic: ranges are split where the sum of perimeter times count of both
- * sides is least, over bins along both axes (Wald, 2007). An explicit stack, no recursion.
+ * sides is least, over bins along both axes (Wald, 2007).
  */
-import { IntList } from '../../core/state/table.ts'
+import { binOf, splitByBin } from '../../core/tree/grow.ts'
 
 const BINS = 16
 
-/** What the builder writes to. */
-export interface Growing {
-  /** A new node below a slot (2 * node + side); returns its number. */
-  branch(slot: number): number
-  /** Puts a proxy with its box into a slot. */
-  place(slot: number, proxy: number): void
-}
-
-/** Ranges still to be split: first, end, slot. */
-const work = new IntList()
 const counts = new Int32Array(BINS)
 /** min x, min y, max x, max y of each bin, and from the right. */
 const boxes = new Float64Array(4 * BINS)
 const right = new Float64Array(BINS)
 
-/**
- * @param proxies what is to be in the tree; put in another order
- * @param box min x, min y, max x, max y of each proxy, at 4 * proxy
- */
-export function buildTree(proxies: IntList, box: Float64Array, out: Growing): void {
-  const { data } = proxies
-  work.clear()
-  if (proxies.length === 1) {
-    out.place(0, data[0])
-    return
-  }
-  let first = 0
-  let end = proxies.length
-  let node = 0
-  for (;;) {
-    const middle = partition(data, first, end, box)
-    for (let side = 0; side < 2; side++) {
-      const from = side === 0 ? first : middle
-      const to = side === 0 ? middle : end
-      const slot = 2 * node + side
-      if (to - from === 1) out.place(slot, data[from])
-      else {
-        work.push(from)
-        work.push(to)
-        work.push(slot)
-      }
-    }
-    if (work.length === 0) return
-    const slot = work.pop()
-    end = work.pop()
-    first = work.pop()
-    node = out.branch(slot)
-  }
-}
-
 /** Puts a range in the order of its best split; returns where the second part begins. */
-function partition(data: Int32Array, first: number, end: number, box: Float64Array): number {
+export function partition(data: Int32Array, first: number, end: number, box: Float64Array): number {
   let minX = Infinity
   let minY = Infinity
   let maxX = -Infinity
@@ -86,7 +41,7 @@ function partition(data: Int32Array, first: number, end: number, box: Float64Arr
     }
     for (let i = first; i < end; i++) {
       const at = 4 * data[i]
-      const bin = binOf(box[at + axis] + box[at + axis + 2], low, scale)
+      const bin = binOf(box[at + axis] + box[at + axis + 2], low, scale, BINS)
       counts[bin]++
       const b = 4 * bin
       if (box[at] < boxes[b]) boxes[b] = box[at]
@@ -137,22 +92,6 @@ function partition(data: Int32Array, first: number, end: number, box: Float64Arr
   if (bestCost === Infinity) return (first + end) >> 1
   const low = bestAxis === 0 ? minX : minY
   const scale = BINS / ((bestAxis === 0 ? maxX : maxY) - low)
-  let i = first
-  let j = end - 1
-  while (i <= j) {
-    const at = 4 * data[i] + bestAxis
-    if (binOf(box[at] + box[at + 2], low, scale) <= bestBin) i++
-    else {
-      const kept = data[i]
-      data[i] = data[j]
-      data[j] = kept
-      j--
-    }
-  }
-  return i
-}
-
-function binOf(twiceCentre: number, low: number, scale: number): number {
-  const bin = ((twiceCentre - low) * scale) | 0
-  return bin < 0 ? 0 : bin >= BINS ? BINS - 1 : bin
+  const range = { first, end, axis: bestAxis, lastBin: bestBin }
+  return splitByBin(data, range, { low, scale, count: BINS }, box, 2)
 }

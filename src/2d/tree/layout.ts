@@ -7,5 +7,3 @@
 export const NODE = 12
 export const LINK = 8
 export const BITS = 10
-/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves of the proxy -2 - link. */
-export const EMPTY = -1

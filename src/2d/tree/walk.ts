@@ -1,52 +1,24 @@
-/**
- * Walks through the nodes of a tree which hand out one leaf after another: whoever asks goes
- * on when it likes, and nothing is made for it. A walk is in one place at a time; it may be begun anew before it is over.
- */
-import { DONE, reciprocal, TreeWalk } from '../../core/query/treeWalk.ts'
-import type * as words from './layout.ts'
+/** The walk along a line: which leaves are met by a box that moves. The tests of a node are unrolled for speed. */
+import { DONE, LineWalk } from '../../core/tree/walk.ts'
+import type * as layout from './layout.ts'
 
-const NODE: typeof words.NODE = 12
-const LINK: typeof words.LINK = 8
-const BITS: typeof words.BITS = 10
+const NODE: typeof layout.NODE = 12
+const LINK: typeof layout.LINK = 8
+const BITS: typeof layout.BITS = 10
 
-/** Part of the coordinates by which what moves is wider: a touch must not be lost to rounding. */
-const SLACK = 2e-15
-/** A size that is none, but enough that what is flat lies within a reach of it. */
-const LEAST = 1e-280
-/** What the bounds of leaves are asked for on a way: which are met by a box that moves along a line. */
-export class LineWalk extends TreeWalk {
-  /** For each axis: the start, moved for the near side and for the far side; one over the motion. */
-  private readonly way = new Float64Array(6)
-
-  /**
-   * @param line start and motion of the middle of the box, four numbers
-   * @param half half its sizes
-   * @param limit the part of the way in its first place, read at every step: it may become less
-   */
-  begin(line: Float64Array, half: Float64Array, limit: Float64Array): void {
-    const { way } = this
-    let size = LEAST
-    for (let i = 0; i < 2; i++) size += Math.abs(line[i]) + Math.abs(line[2 + i]) + half[i]
-    for (let i = 0; i < 2; i++) {
-      const start = line[i]
-      const grown = half[i] + SLACK * size
-      const per = reciprocal(line[2 + i])
-      way[i] = per < 0 ? start - grown : start + grown
-      way[2 + i] = per < 0 ? start + grown : start - grown
-      way[4 + i] = per
-    }
-    this.restart(limit)
+export class LineWalk2 extends LineWalk {
+  constructor() {
+    super(2)
   }
 
-  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
   next(): number {
-    const { f32, i32, mask, stack, keys, way } = this
-    const inX = way[0]
-    const inY = way[1]
-    const outX = way[2]
-    const outY = way[3]
-    const ix = way[4]
-    const iy = way[5]
+    const { f32, i32, mask, stack, keys, motion } = this
+    const inX = motion[0]
+    const inY = motion[1]
+    const outX = motion[2]
+    const outY = motion[3]
+    const ix = motion[4]
+    const iy = motion[5]
     // Where the bound of the near side stands among a child's four numbers.
     const nearX = ix < 0 ? 2 : 0
     const farX = 2 - nearX
@@ -83,60 +55,6 @@ export class LineWalk extends TreeWalk {
         const to = behind ? height : height + met
         stack[to] = i32[base + LINK + child]
         keys[to] = enter
-        met++
-      }
-      height += met
-    }
-    this.height = 0
-    return DONE
-  }
-}
-
-/** Which leaves are within reach of a box that stands. */
-export class BoxWalk extends TreeWalk {
-  private box: Float64Array = new Float64Array(4)
-
-  /** @param box min x, y, max x, y @param limit the reach in its first place, read at every step: it may become less */
-  begin(box: Float64Array, limit: Float64Array): void {
-    this.box = box
-    this.restart(limit)
-  }
-
-  /** The link of the next leaf, nearer ones earlier, or {@link DONE}. */
-  next(): number {
-    const { f32, i32, mask, stack, keys, box } = this
-    const reach = this.limit[0]
-    // What overlaps is always within reach.
-    const most = reach > 0 ? reach * reach * (1 + 1e-12) : 0
-    let height = this.height
-    while (height > 0) {
-      height--
-      if (keys[height] > most) continue
-      const link = stack[height]
-      if (link < 0) {
-        this.height = height
-        return link
-      }
-      const base = link * NODE
-      let met = 0
-      for (let child = 0; child < 2; child++) {
-        if ((i32[base + BITS + child] & mask) === 0) continue
-        const at = base + 4 * child
-        let square = 0
-        for (let i = 0; i < 2; i++) {
-          let apart = f32[at + i] - box[2 + i]
-          if (box[i] - f32[at + 2 + i] > apart) apart = box[i] - f32[at + 2 + i]
-          if (apart > 0) square += apart * apart
-        }
-        if (square > most) continue
-        const behind = met === 1 && square >= keys[height]
-        if (behind) {
-          stack[height + 1] = stack[height]
-          keys[height + 1] = keys[height]
-        }
-        const to = behind ? height : height + met
-        stack[to] = i32[base + LINK + child]
-        keys[to] = square
         met++
       }
       height += met

@@ -2,13 +2,13 @@
  * A moving convex piece against any piece that stands still, straight or turning; of a surface the best of the triangles on its
  * way, whose inner edges hold nothing that slides.
  */
-import { DONE } from '../../core/query/treeWalk.ts'
+import { DONE } from '../../core/tree/walk.ts'
 import { SURFACE } from '../shapes/layout.ts'
 import { boundsOf } from '../shapes/place.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { halfInto, lineInto, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
-import { LineWalk } from '../tree/walk.ts'
+import { LineWalk3 } from '../tree/walk.ts'
 import { gap } from './gap.ts'
 import {
   CAST_DEPTH,
@@ -45,7 +45,7 @@ export interface Moving {
 const ownLine = new Float64Array(6)
 const ownHalf = new Float64Array(3)
 const best = new Float64Array(1)
-const alongTriangles = new LineWalk()
+const alongTriangles = new LineWalk3()
 
 /**
  * A straight cast of a convex piece against any piece.

@@ -1,14 +1,14 @@
 /** A convex piece against any other, both standing still: of a surface the triangles near it are asked. */
-import { DONE } from '../../core/query/treeWalk.ts'
+
 import { IntList } from '../../core/state/table.ts'
+import { BoxWalk, DONE } from '../../core/tree/walk.ts'
 import { SURFACE } from '../shapes/layout.ts'
 import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
-import { BoxWalk } from '../tree/walk.ts'
 import { gap, HERE, meet } from './gap.ts'
 import { DISTANCE, GAP_SIZE } from './records.ts'
 
-const aroundTriangles = new BoxWalk()
+const aroundTriangles = new BoxWalk(3)
 const triangle = new Float64Array(13)
 const own = new Float64Array(6)
 const limit = new Float64Array(1)

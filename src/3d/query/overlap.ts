@@ -1,6 +1,7 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
 
 import type { Kinds } from '../../core/state/handle.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../../core/step/broadPhase.ts'
 import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import type { Body3 } from '../body.ts'
@@ -8,7 +9,6 @@ import type { Collider3 } from '../collider.ts'
 import { meet } from '../narrow/gap.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { gapToPiece, triangleMet } from '../narrow/standing.ts'
-import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { BODY, PLANE } from '../shapes/layout.ts'
 import { checkVec, type MutableVec3, type Rotation, type Vec3 } from '../vector.ts'
 import type { AskingShape3 } from './asked.ts'

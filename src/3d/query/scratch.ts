@@ -3,14 +3,14 @@ import { CompiledFilter, type FilterHost, type QueryFilter } from '../../core/qu
 import { HitList } from '../../core/query/hitList.ts'
 import { ScratchPool as CoreDesk } from '../../core/query/scratchPool.ts'
 import { GRAZE_SIZE, Seams } from '../../core/query/seams.ts'
-import { PieceWalk } from '../../core/query/treeWalk.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import { IntList } from '../../core/state/table.ts'
+import { BoxWalk, PieceWalk } from '../../core/tree/walk.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
+import type { Kernel3 } from '../kernel.ts'
 import { GAP_SIZE, RAY_SIZE, TURN_SIZE } from '../narrow/records.ts'
-import type { Space3 } from '../space.ts'
-import { BoxWalk, LineWalk } from '../tree/walk.ts'
+import { LineWalk3 } from '../tree/walk.ts'
 import { Asked } from './asked.ts'
 
 export type Filter3<K extends Kinds> = QueryFilter<K, Body3<K>, Collider3<K>>
@@ -60,8 +60,8 @@ export class Scratch<K extends Kinds> {
   readonly best = new Float64Array(HIT_SIZE)
   readonly asked = new Asked()
   /** What a moving box comes to, and what is near a standing one. */
-  readonly along = new PieceWalk(new LineWalk())
-  readonly around = new PieceWalk(new BoxWalk())
+  readonly along = new PieceWalk(new LineWalk3())
+  readonly around = new PieceWalk(new BoxWalk(3))
   readonly serial: { data: Int32Array }
   private walk = new Int32Array(64)
   /** Where the ray enters what waits on that stack. */
@@ -85,8 +85,8 @@ export class Scratch<K extends Kinds> {
 }
 
 /** Lends scratches of the dimension. */
-export class Desk<K extends Kinds> extends CoreDesk<K, Body3<K>, Collider3<K>, Scratch<K>, Space3> {
-  constructor(host: FilterHost<Body3<K>, Collider3<K>>, space: Space3) {
+export class Desk<K extends Kinds> extends CoreDesk<K, Body3<K>, Collider3<K>, Scratch<K>, Kernel3> {
+  constructor(host: FilterHost<Body3<K>, Collider3<K>>, space: Kernel3) {
     super(host, space, () => new Scratch(host))
   }
 }

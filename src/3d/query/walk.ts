@@ -3,13 +3,14 @@
  */
 
 import { nearestSeam } from '../../core/query/seamHits.ts'
-import { reciprocal } from '../../core/query/treeWalk.ts'
 import type { Kinds } from '../../core/state/handle.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../../core/step/broadPhase.ts'
+import type * as bounds from '../../core/tree/boundsTree.ts'
+import { reciprocal } from '../../core/tree/walk.ts'
+import type { Kernel3 } from '../kernel.ts'
 import { rayAgainst } from '../narrow/ray.ts'
 import type * as narrow from '../narrow/records.ts'
-import { MOVERS, RESTING_SENSORS, STATICS } from '../places.ts'
 import { SURFACE } from '../shapes/layout.ts'
-import type { Space3 } from '../space.ts'
 import type * as words from '../tree/layout.ts'
 import type { Tree } from '../tree/tree.ts'
 import type { Scratch } from './scratch.ts'
@@ -17,7 +18,7 @@ import type { Scratch } from './scratch.ts'
 const NODE: typeof words.NODE = 16
 const LINK: typeof words.LINK = 12
 const BITS: typeof words.BITS = 14
-const EMPTY: typeof words.EMPTY = -1
+const EMPTY: typeof bounds.EMPTY = -1
 const MISS: typeof narrow.MISS = 0
 const HIT: typeof narrow.HIT = 1
 const INSIDE: typeof narrow.INSIDE = 2
@@ -32,7 +33,7 @@ const SLACK = 2e-15
  * @param any content with any hit
  * @returns whether there is one
  */
-export function nearestOnRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boolean): boolean {
+export function nearestOnRay<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, any: boolean): boolean {
   scratch.grazed = 0
   if (walkRay(space, scratch, any) && any) return true
   if (scratch.grazed > 1) nearestSeam(space, scratch, scratch.line)
@@ -40,7 +41,7 @@ export function nearestOnRay<K extends Kinds>(space: Space3, scratch: Scratch<K>
 }
 
 /** The same without a look at what it only grazes. */
-function walkRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boolean): boolean {
+function walkRay<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, any: boolean): boolean {
   const { planes, trees } = space
   const { compiled } = scratch
   scratch.bestPiece = -1
@@ -64,7 +65,7 @@ function walkRay<K extends Kinds>(space: Space3, scratch: Scratch<K>, any: boole
  *   no sensor
  */
 function rayTree<K extends Kinds>(
-  space: Space3,
+  space: Kernel3,
   tree: Tree,
   scratch: Scratch<K>,
   any: boolean,
@@ -177,7 +178,7 @@ function rayTree<K extends Kinds>(
 }
 
 /** Tests one piece; true when it is the new best. */
-function tryPiece<K extends Kinds>(space: Space3, scratch: Scratch<K>, piece: number, check: boolean): boolean {
+function tryPiece<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, piece: number, check: boolean): boolean {
   const { geometry } = space
   const { compiled, record, best } = scratch
   const c = geometry.ownerOf(piece)
@@ -205,7 +206,7 @@ function tryPiece<K extends Kinds>(space: Space3, scratch: Scratch<K>, piece: nu
 
 /** Whether a ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
 export function startsInside<K extends Kinds>(
-  space: Space3,
+  space: Kernel3,
   scratch: Scratch<K>,
   c: number,
   kind: number,

@@ -4,8 +4,9 @@
  * every layer: what its collider is, the world has asked.
  */
 import { IntList } from '../../core/state/table.ts'
+import { EMPTY, OUTWARD } from '../../core/tree/boundsTree.ts'
 import { partition } from '../tree/build.ts'
-import { BITS, EMPTY, LINK, NODE, OUTWARD } from '../tree/layout.ts'
+import { BITS, LINK, NODE } from '../tree/layout.ts'
 
 /** Triangles a leaf holds at most. */
 const LEAF = 6

@@ -5,7 +5,7 @@
  * gives the same answer to both of its triangles, and nothing slips between.
  */
 
-import { reciprocal } from '../../core/query/treeWalk.ts'
+import { reciprocal } from '../../core/tree/walk.ts'
 import type * as narrow from '../narrow/records.ts'
 import type * as words from '../tree/layout.ts'
 import type { Surface } from './surface.ts'

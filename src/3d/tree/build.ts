@@ -1,64 +1,19 @@
 /**
  * Splits ranges of boxes by the surface-area heuristic: where the sum of area times count of both sides is least, over bins
- * along the three axes (Wald, 2007). An explicit stack, no recursion.
+ * along the three axes (Wald, 2007).
  */
-import { IntList } from '../../core/state/table.ts'
+import { binOf, splitByBin } from '../../core/tree/grow.ts'
 
 /** Bins along an axis, at most; fewer for a range of few, for they are gone through however many boxes there are. */
 const BINS = 16
 const SOME = 8
 const MANY = 32
 
-/** What the builder writes to. */
-export interface Growing {
-  /** A new node below a slot (2 * node + side); returns its number. */
-  branch(slot: number): number
-  /** Puts a proxy with its box into a slot. */
-  place(slot: number, proxy: number): void
-}
-
-/** Ranges still to be split: first, end, slot. */
-const work = new IntList()
 const counts = new Int32Array(BINS)
 /** Bounds of each bin, and from the right the cost of all from it on. */
 const boxes = new Float64Array(6 * BINS)
 const right = new Float64Array(BINS)
 const sum = new Float64Array(6)
-
-/**
- * @param proxies what is to be in the tree; put in another order
- * @param box min x, y, z, max x, y, z of each proxy, at 6 * proxy
- */
-export function buildTree(proxies: IntList, box: Float64Array, out: Growing): void {
-  const { data } = proxies
-  work.clear()
-  if (proxies.length === 1) {
-    out.place(0, data[0])
-    return
-  }
-  let first = 0
-  let end = proxies.length
-  let node = 0
-  for (;;) {
-    const middle = partition(data, first, end, box)
-    for (let side = 0; side < 2; side++) {
-      const from = side === 0 ? first : middle
-      const to = side === 0 ? middle : end
-      const slot = 2 * node + side
-      if (to - from === 1) out.place(slot, data[from])
-      else {
-        work.push(from)
-        work.push(to)
-        work.push(slot)
-      }
-    }
-    if (work.length === 0) return
-    const slot = work.pop()
-    end = work.pop()
-    first = work.pop()
-    node = out.branch(slot)
-  }
-}
 
 /** Puts a range in the order of its best split; returns where the second part begins. */
 export function partition(data: Int32Array, first: number, end: number, box: Float64Array): number {
@@ -125,24 +80,8 @@ export function partition(data: Int32Array, first: number, end: number, box: Flo
   if (bestCost === Infinity) return (first + end) >> 1
   const low = bestAxis === 0 ? minX : bestAxis === 1 ? minY : minZ
   const scale = bins / ((bestAxis === 0 ? maxX : bestAxis === 1 ? maxY : maxZ) - low)
-  let i = first
-  let j = end - 1
-  while (i <= j) {
-    const at = 6 * data[i] + bestAxis
-    if (binOf(box[at] + box[at + 3], low, scale, bins) <= bestBin) i++
-    else {
-      const kept = data[i]
-      data[i] = data[j]
-      data[j] = kept
-      j--
-    }
-  }
-  return i
-}
-
-function binOf(twiceCentre: number, low: number, scale: number, bins: number): number {
-  const bin = ((twiceCentre - low) * scale) | 0
-  return bin < 0 ? 0 : bin >= bins ? bins - 1 : bin
+  const range = { first, end, axis: bestAxis, lastBin: bestBin }
+  return splitByBin(data, range, { low, scale, count: bins }, box, 3)
 }
 
 function empty(box: Float64Array): void {

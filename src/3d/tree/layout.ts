@@ -7,8 +7,3 @@
 export const NODE = 16
 export const LINK = 12
 export const BITS = 14
-/** A link that leads nowhere. Links from 0 are nodes; those below -1 are leaves of the proxy -2 - link. */
-export const EMPTY = -1
-
-/** More than the rounding of a double to a float, relative to the larger bound. */
-export const OUTWARD = 1.2e-7

@@ -2,9 +2,10 @@
  * The hits of a ray where it is closed in between solids that it only grazes one by one: along the common face of two boxes, or
  * through a corner that they share. Written once for both dimensions, for it is rare.
  */
+
+import type { PieceWalk, TreeWalk } from '../tree/walk.ts'
 import type { HitList } from './hitList.ts'
 import { ENTER, type Seams } from './seams.ts'
-import type { PieceWalk, TreeWalk } from './treeWalk.ts'
 
 /** A hit begins with its fraction and the unit normal. */
 const FRACTION = 0

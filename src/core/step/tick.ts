@@ -1,4 +1,4 @@
-/** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `space`. */
+/** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `kernel`. */
 
 import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, SOLID, WAS_ON } from '../filter/filter.ts'
 import { type Population, TELEPORTED } from '../state/population.ts'
@@ -24,8 +24,8 @@ import type { Ledger } from '../watch/ledger.ts'
 import { LAYERS, type Matcher, type Side, STAR, TAG } from '../watch/sides.ts'
 import type { Watch } from '../watch/watch.ts'
 import type { Crossings } from './crossings.ts'
+import type { Kernel } from './kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from './pairs.ts'
-import type { Space } from './stages.ts'
 
 export interface Rooms<B extends object, C extends object, V extends object> {
   readonly population: Population<B, C>
@@ -39,7 +39,7 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly ledger: Ledger<B, C, V>
   readonly decide: DecideHooks<B, C, V>
   readonly dispatch: Dispatch<B, C, V>
-  readonly space: Space<V>
+  readonly kernel: Kernel<V>
   readonly crossings: Crossings
   /** Watches made or stopped since the last step. */
   readonly freshWatches: Watch<B, C, V>[]
@@ -57,17 +57,17 @@ export function runTick<B extends object, C extends object, V extends object>(
   rooms: Rooms<B, C, V>,
   tick: number,
 ): void {
-  const { population, pairs, dispatch, space } = rooms
+  const { population, pairs, dispatch, kernel } = rooms
   refilter(rooms)
-  space.prepare()
-  space.foresee()
-  space.findPairs()
-  space.touch()
+  kernel.prepare()
+  kernel.predictBounds()
+  kernel.findPairs()
+  kernel.findContacts()
   rooms.decide.ask(dispatch.failures)
-  space.move()
-  space.findPairs()
-  space.sweep()
-  space.settle()
+  kernel.move()
+  kernel.findPairs()
+  kernel.sweep()
+  kernel.judgePairs()
   rooms.decide.judge(dispatch.failures)
   compare(rooms, tick)
   population.remember()
@@ -82,7 +82,7 @@ export function runTick<B extends object, C extends object, V extends object>(
 
 /** Changes of filters and watches since the last step: who is worth testing, and which pairs must be looked at again. */
 function refilter<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
-  const { population, pairs, interest, hookInterest, space } = rooms
+  const { population, pairs, interest, hookInterest, kernel } = rooms
   const { watched } = population.filter
   const { changed } = population
   if (rooms.watchesChanged) {
@@ -93,15 +93,15 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
     const c = changed.data[i]
     watched.data[c] = interest.bitsOf(c) | hookInterest.bitsOf(c)
     pairs.stale(c)
-    space.refind(c)
-    space.disturb(c)
+    kernel.broadPhase.enqueue(c)
+    kernel.wakeTouching(c)
   }
   if (rooms.watchesChanged) lookForWatched(rooms)
 }
 
 /** After watches came or went: what each collider is worth testing against, and where to look for new pairs. */
 function lookForWatched<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
-  const { population, pairs, interest, hookInterest, space } = rooms
+  const { population, pairs, interest, hookInterest, kernel } = rooms
   const { at, watched, flags } = population.filter
   rooms.watchesChanged = false
   pairs.staleAll()
@@ -112,12 +112,12 @@ function lookForWatched<B extends object, C extends object, V extends object>(ro
     const side = watch.first.kind >= watch.second.kind ? watch.first : watch.second
     if (side.kind === STAR || side.kind === LAYERS) layers |= side.bits
     else if (side.kind === TAG) tags.push(side.tag)
-    else for (const c of collidersOf(population, side)) space.refind(c)
+    else for (const c of collidersOf(population, side)) kernel.broadPhase.enqueue(c)
   }
   for (let c = 0; c < population.colliders.size; c++) {
     if ((flags.data[c] & ON) === 0) continue
     watched.data[c] = interest.bitsOf(c) | hookInterest.bitsOf(c)
-    if ((at.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag))) space.refind(c)
+    if ((at.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag))) kernel.broadPhase.enqueue(c)
   }
 }
 

@@ -6,8 +6,8 @@
 import { RESPONSE_NAMES, SENSE } from '../filter/filter.ts'
 import { RESPONSES, type Response } from '../filter/layers.ts'
 import { DECIDING, type Population } from '../state/population.ts'
+import type { Kernel } from '../step/kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from '../step/pairs.ts'
-import type { Space } from '../step/stages.ts'
 import { finite, notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { FRICTION, RESTITUTION, SPEED } from '../util/limits.ts'
@@ -90,19 +90,19 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
   private readonly population: Population<B, C>
   private readonly pairs: Pairs
   private readonly matcher: Matcher<B, C>
-  private readonly space: Space<V>
+  private readonly kernel: Kernel<V>
   private readonly numbers = new Float64Array(6)
   private readonly surface = new Float64Array(3)
   private readonly normal: V
   private readonly approach: V
 
-  constructor(population: Population<B, C>, pairs: Pairs, matcher: Matcher<B, C>, space: Space<V>) {
+  constructor(population: Population<B, C>, pairs: Pairs, matcher: Matcher<B, C>, kernel: Kernel<V>) {
     this.population = population
     this.pairs = pairs
     this.matcher = matcher
-    this.space = space
-    this.normal = space.newVector()
-    this.approach = space.newVector()
+    this.kernel = kernel
+    this.normal = kernel.newVector()
+    this.approach = kernel.newVector()
   }
 
   add(hook: Hook<B, C, V>): void {
@@ -154,7 +154,7 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
       }
       answer.data[pair] = now
       if (now === before || !judged) continue
-      this.space.judge(pair)
+      this.kernel.judge(pair)
       if (next.data[pair] === state.data[pair]) continue
       if (before !== 0 || state.data[pair] !== 0) flags.data[pair] |= REJUDGED
       pairs.list(pair)
@@ -174,13 +174,13 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
       if (!straight && !(matcher.matches(hook.first, b) && matcher.matches(hook.second, a))) continue
       const [one, other] = straight ? [a, b] : [b, a]
       const sign = straight ? 1 : -1
-      this.space.readNormal(pair, numbers, 0)
-      this.space.readApproach(pair, numbers, 3)
-      this.space.fillVector(this.normal, numbers, 0, sign)
-      this.space.fillVector(this.approach, numbers, 3, sign)
+      this.kernel.readNormal(pair, numbers, 0)
+      this.kernel.readApproach(pair, numbers, 3)
+      this.kernel.fillVector(this.normal, numbers, 0, sign)
+      this.kernel.fillVector(this.approach, numbers, 3, sign)
       const response = pairs.response.data[pair]
       const { surface } = this
-      this.space.readSurface(pair, surface)
+      this.kernel.readSurface(pair, surface)
       try {
         const decided: DecidedPair<B, C, V> = {
           a: population.bodyHandles[population.filter.body.data[one]]!,
@@ -209,7 +209,7 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
         surface[0] = notNegative(friction, `'friction' set by decide hook '${hook.key}'`, FRICTION)
         surface[1] = notNegative(restitution, `'restitution' set by decide hook '${hook.key}'`, RESTITUTION)
         surface[2] = finite(surfaceSpeed, `'surfaceSpeed' set by decide hook '${hook.key}'`, SPEED)
-        this.space.writeSurface(pair, surface)
+        this.kernel.writeSurface(pair, surface)
       } catch (error) {
         failures.push({ what: `the decide hook '${hook.key}'`, error })
       }

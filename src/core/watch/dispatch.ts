@@ -7,7 +7,7 @@
 import { DEAD, RESPONSE_NAMES, SOLID } from '../filter/filter.ts'
 import type { Population } from '../state/population.ts'
 import { IntList, Table } from '../state/table.ts'
-import type { Space } from '../step/stages.ts'
+import type { Kernel } from '../step/kernel.ts'
 import { KeenError } from '../util/errors.ts'
 import { CAUSES, REMOVED } from './causes.ts'
 import { type ContactPoint, EVENT_KINDS, EventRecord, type WatchEvent } from './event.ts'
@@ -31,7 +31,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   running = false
   private readonly population: Population<B, C>
   private readonly ledger: Ledger<B, C, V>
-  private readonly space: Space<V>
+  private readonly kernel: Kernel<V>
   private readonly dt: number
   private readonly stop: (watch: Watch<B, C, V>) => void
 
@@ -84,16 +84,16 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   constructor(
     population: Population<B, C>,
     ledger: Ledger<B, C, V>,
-    space: Space<V>,
+    kernel: Kernel<V>,
     dt: number,
     stop: (watch: Watch<B, C, V>) => void,
   ) {
     this.population = population
     this.ledger = ledger
-    this.space = space
+    this.kernel = kernel
     this.dt = dt
     this.stop = stop
-    this.vector = space.newVector()
+    this.vector = kernel.newVector()
     this.event.findPoints = () => this.pointsOf(this.current)
   }
 
@@ -166,7 +166,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       if (partners[kind].has(other)) continue
       partners[kind].add(other)
       const event = new EventRecord<B, C, V>()
-      this.fill(event, i, false, this.space.newVector())
+      this.fill(event, i, false, this.kernel.newVector())
       const points = this.pointsOf(i)
       event.findPoints = () => points
       found.push(event)
@@ -244,14 +244,14 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.readNormal(record, at)
     if (passed) {
       this.passing.data[at] = 1
-      this.space.readMet(ledger.pairOf.data[record], this.met.data, 3 * at)
+      this.kernel.readMet(ledger.pairOf.data[record], this.met.data, 3 * at)
     }
     if (kind !== END || passed) ledger.measure(record, strength.data, 3 * at)
   }
 
   private readNormal(record: number, at: number): void {
     const { ledger, normal } = this
-    this.space.readNormal(ledger.pairOf.data[record], normal.data, 3 * at)
+    this.kernel.readNormal(ledger.pairOf.data[record], normal.data, 3 * at)
     // The pair's normal goes from its older collider; the record's from its older body.
     if (
       this.population.serial.data[ledger.colliderA.data[record]] <
@@ -356,7 +356,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     event.closingSpeed = this.strength.data[3 * at + CLOSING]
     this.current = at
     if (this.response.data[at] !== SOLID) return
-    this.space.fillVector(vector, this.normal.data, 3 * at, turned ? -1 : 1)
+    this.kernel.fillVector(vector, this.normal.data, 3 * at, turned ? -1 : 1)
     event.normal = vector
   }
 
@@ -364,15 +364,15 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private pointsOf(at: number): ContactPoint<V>[] {
     if (this.response.data[at] !== SOLID || this.watches[at] === null) return []
     const points: ContactPoint<V>[] = []
-    const { ledger, space } = this
+    const { ledger, kernel } = this
     if (this.passing.data[at] !== 0) {
-      const point = space.newVector()
-      space.fillVector(point, this.met.data, 3 * at, 1)
+      const point = kernel.newVector()
+      kernel.fillVector(point, this.met.data, 3 * at, 1)
       return [{ ...point, depth: 0, impulse: this.strength.data[3 * at + IMPULSE] }]
     }
     const record = this.record.data[at]
     const add = (pair: number): void => {
-      points.push(...space.pointsOf(pair))
+      points.push(...kernel.pointsOf(pair))
     }
     if (ledger.watchOf[record] === this.watches[at] && ledger.responseOf(record) !== 0) ledger.eachPair(record, add)
     return points

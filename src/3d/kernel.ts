@@ -1,0 +1,127 @@
+/** The 3D side of a tick: poses of bodies. The stages stand in `core/step/kernel.ts`. */
+import { SOLID } from '../core/filter/filter.ts'
+import { BroadPhase } from '../core/step/broadPhase.ts'
+import { ANY_DISTANCE, Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
+import type { ContactPoint } from '../core/watch/event.ts'
+import { Distances3 } from './distances.ts'
+import { Geometry } from './geometry.ts'
+import { castAgainst } from './narrow/cast.ts'
+import { grazeOf } from './narrow/graze.ts'
+import { CAST_SIZE, DISTANCE, FRACTION, MISS, POINT_A, POINT_B } from './narrow/records.ts'
+import { Path3 } from './path.ts'
+import { KEPT, Poses } from './poses.ts'
+import { SURFACE } from './shapes/layout.ts'
+import { boundsOf } from './shapes/place.ts'
+import type { Piece } from './shapes/shape.ts'
+import { Tree } from './tree/tree.ts'
+import { FRAME, type MutableVec3, POSE_SIZE, writeFrame } from './vector.ts'
+
+const NONE = -1
+
+export class Kernel3 extends Kernel<MutableVec3, Geometry> {
+  declare readonly broadPhase: BroadPhase<Piece, Geometry, Tree>
+  declare readonly trees: readonly Tree[]
+  declare readonly poses: Poses
+
+  constructor(setup: KernelSetup) {
+    const { population, unit } = setup
+    const poses = new Poses(population.bodies)
+    const geometry = new Geometry(population.colliders, poses)
+    const trees = [new Tree(), new Tree(), new Tree()]
+    const broadPhase = new BroadPhase<Piece, Geometry, Tree>(population, geometry, trees, 3, touchDistance(unit))
+    const distances = new Distances3(geometry, trees, broadPhase.treeOf, 3)
+    super(setup, { axes: 3, poses, broadPhase, distances, path: new Path3(geometry, population.filter.body, poses) })
+  }
+
+  // What handles ask for between steps.
+
+  /** @param pose place and unit quaternion */
+  addBody(body: number, pose: Float64Array): void {
+    this.poses.set(body, pose)
+    this.poses.rest(body)
+  }
+
+  /** @param pose place and unit quaternion */
+  teleport(body: number, pose: Float64Array): void {
+    this.poses.jumpTo(body, pose, this.broadPhase.now)
+    this.broadPhase.markMoved(body)
+  }
+
+  override graze(piece: number, line: Float64Array, out: Float64Array): boolean {
+    return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
+  }
+
+  protected override writeClosing(pair: number, _before: number, verdict: number): void {
+    const { pairs, record } = this
+    pairs.closing.data[pair] = 0
+    if (verdict !== SOLID) return
+    this.path.closingAt(pairs.a.data[pair], pairs.b.data[pair], 1, record)
+    pairs.closing.data[pair] = Math.max(0, record[DISTANCE] / this.dt)
+  }
+
+  override pointsOf(pair: number): ContactPoint<MutableVec3>[] {
+    const { record } = this
+    this.distances.between(this.pairs.a.data[pair], this.pairs.b.data[pair], ANY_DISTANCE, record)
+    if (!(record[DISTANCE] <= 2 * this.touch)) return []
+    const middle = (i: number): number => (record[POINT_A + i] + record[POINT_B + i]) / 2
+    return [{ x: middle(0), y: middle(1), z: middle(2), depth: 0 - record[DISTANCE], impulse: 0 }]
+  }
+
+  override readApproach(pair: number, out: Float64Array, at: number): void {
+    const { before, place } = this.poses
+    const { body } = this.population.filter
+    const a = body.data[this.pairs.a.data[pair]]
+    const b = body.data[this.pairs.b.data[pair]]
+    for (let i = 0; i < 3; i++) {
+      const own = place.data[3 * a + i] - before.data[KEPT * a + i]
+      out[at + i] = (own - (place.data[3 * b + i] - before.data[KEPT * b + i])) / this.dt
+    }
+  }
+
+  protected override jumpCrosses(c: number, other: number): boolean {
+    const { geometry, population } = this
+    const { jump, place } = this.poses
+    const body = population.filter.body.data[c]
+    const pose = new Float64Array(POSE_SIZE)
+    const line = new Float64Array(7)
+    for (let i = 0; i < 3; i++) {
+      pose[i] = jump.data[KEPT * body + i]
+      line[3 + i] = place.data[3 * body + i] - pose[i]
+    }
+    writeFrame(jump.data, KEPT * body + 3, pose, FRAME)
+    const record = new Float64Array(CAST_SIZE)
+    const box = new Float64Array(6)
+    for (let p = geometry.first.data[c]; p !== NONE; p = geometry.after(p)) {
+      // A surface that moves is not followed anywhere.
+      if (geometry.isEndless(p) || geometry.kindOf(p) === SURFACE) continue
+      const block = new Float64Array(geometry.sizeOf(p))
+      geometry.blockAt(p, pose, block, 0)
+      boundsOf(block, 0, box, 0, box, 0)
+      const middle = line.slice()
+      const half = new Float64Array(3)
+      for (let i = 0; i < 3; i++) {
+        middle[i] = (box[i] + box[3 + i]) / 2
+        half[i] = (box[3 + i] - box[i]) / 2
+      }
+      for (let q = geometry.first.data[other]; q !== NONE; q = geometry.after(q)) {
+        record[FRACTION] = 1
+        const { world, surfaces } = geometry
+        const moving = { line: middle, half }
+        const met = castAgainst(block, 0, world, geometry.offsetOf(q), surfaces[q] ?? null, line, moving, record)
+        if (met !== MISS) return true
+      }
+    }
+    return false
+  }
+
+  override newVector(): MutableVec3 {
+    return { x: 0, y: 0, z: 0 }
+  }
+
+  override fillVector(out: MutableVec3, from: Float64Array, at: number, sign: number): void {
+    // Adding 0 turns -0 into 0.
+    out.x = sign * from[at] + 0
+    out.y = sign * from[at + 1] + 0
+    out.z = sign * from[at + 2] + 0
+  }
+}

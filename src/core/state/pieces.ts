@@ -1,0 +1,252 @@
+/**
+ * The shapes of all colliders as flat numbers. A collider is made of pieces (most of one); a piece has a block of numbers about its
+ * body and one in the world, bounds, and a place in a tree. World blocks are what every test reads; they are made anew when a body
+ * moves. What the numbers of a block mean is the business of a dimension.
+ */
+import { type Column, type IntList, Table } from './table.ts'
+
+const NONE = -1
+/** What is known of a piece stands in one row, so that a walk that comes to it reads one place in memory. */
+const ROW = 8
+const OWNER = 0
+const OFFSET = 1
+const KIND = 2
+const CHILD = 3
+const NEXT = 4
+/** Numbers of its block; 0 in a row that is free. */
+const SIZE = 5
+const PART = 6
+/** Its place among the pieces of its collider, from 1; 0 where it is the only one. */
+const ORDINAL = 7
+
+/** A piece as a shape has it. */
+export interface SourcePiece {
+  /** Its numbers; the first is its kind. */
+  readonly block: Float64Array
+  /** Index in the compound that it belongs to, -1 when there is none. */
+  readonly child: number
+  /** The user's number of an edge; left out where there is none. */
+  readonly part?: number
+}
+
+export abstract class PieceTable<S extends SourcePiece> {
+  readonly pieces = new Table(64)
+  /** Tight bounds in the world: the least coordinates, then the greatest. */
+  readonly bounds: Column<Float64Array>
+  /** Bounds in the tree: for movers wider than the tight ones. */
+  readonly fat: Column<Float64Array>
+  /** First piece of a collider, and how many it has. */
+  readonly first: Column<Int32Array>
+  readonly pieceCount: Column<Int32Array>
+  /** Distance of a collider's outermost point from the origin of its body; of a halfspace it is infinite. */
+  readonly reach: Column<Float64Array>
+  /** The same of what a turn about the body's origin carries: of what is round about its core, that of the core. */
+  readonly turnReach: Column<Float64Array>
+  /** Blocks in the world; replaced when it grows. */
+  world: Float64Array = new Float64Array(512)
+  protected body: Float64Array = new Float64Array(512)
+  private readonly row = this.pieces.i32(ROW)
+  private readonly head: number
+  private readonly endless: number
+  private used = 0
+  /** Free blocks by their size. */
+  private readonly free = new Map<number, number[]>()
+
+  /**
+   * @param axes how many numbers a point has
+   * @param head how many numbers of a block stand before the place that it is addressed by
+   * @param endless the kind of those without bounds
+   */
+  constructor(colliders: Table, axes: number, head: number, endless: number) {
+    this.head = head
+    this.endless = endless
+    this.bounds = this.pieces.f64(2 * axes)
+    this.fat = this.pieces.f64(2 * axes)
+    this.first = colliders.i32()
+    this.pieceCount = colliders.i32()
+    this.reach = colliders.f64()
+    this.turnReach = colliders.f64()
+  }
+
+  /** The collider that a piece belongs to. */
+  ownerOf(piece: number): number {
+    return this.row.data[ROW * piece + OWNER]
+  }
+
+  /** The place of its block in {@link world}. */
+  offsetOf(piece: number): number {
+    return this.row.data[ROW * piece + OFFSET]
+  }
+
+  kindOf(piece: number): number {
+    return this.row.data[ROW * piece + KIND]
+  }
+
+  /** Whether it has no bounds: it is in no tree, and the only piece of its collider. */
+  isEndless(piece: number): boolean {
+    return this.row.data[ROW * piece + KIND] === this.endless
+  }
+
+  /** Numbers of its block. */
+  sizeOf(piece: number): number {
+    return this.row.data[ROW * piece + SIZE]
+  }
+
+  /** The user's number of the edge; -1 for none. */
+  edgeOf(piece: number): number {
+    return this.row.data[ROW * piece + PART]
+  }
+
+  /** The index in the compound; -1 for none. */
+  childOf(piece: number): number {
+    return this.row.data[ROW * piece + CHILD]
+  }
+
+  /** Whether its collider has other pieces besides. */
+  hasSiblings(piece: number): boolean {
+    return this.row.data[ROW * piece + ORDINAL] !== 0
+  }
+
+  /** Its place among the pieces of its collider, which lasts as long as the collider has its shape. */
+  ordinalOf(piece: number): number {
+    return this.row.data[ROW * piece + ORDINAL]
+  }
+
+  /** The next piece of the same collider, or -1. */
+  after(piece: number): number {
+    return this.row.data[ROW * piece + NEXT]
+  }
+
+  /** Takes the pieces of a shape in, at a pose of numbers within its body. */
+  add(c: number, sources: readonly S[], pose: Float64Array): void {
+    this.pieceCount.data[c] = sources.length
+    this.first.data[c] = NONE
+    // From the last to the first, so that the list runs in their order.
+    for (let i = sources.length - 1; i >= 0; i--) {
+      const source = sources[i]
+      const piece = this.pieces.claim()
+      const offset = this.claim(source.block.length)
+      const row = this.row.data
+      const at = ROW * piece
+      row[at + OWNER] = c
+      row[at + OFFSET] = offset
+      row[at + KIND] = source.block[0]
+      row[at + CHILD] = source.child
+      row[at + NEXT] = this.first.data[c]
+      row[at + SIZE] = source.block.length
+      row[at + PART] = source.part ?? NONE
+      row[at + ORDINAL] = sources.length > 1 ? i + 1 : 0
+      this.first.data[c] = piece
+      this.put(piece, source, pose)
+    }
+    this.measureReach(c)
+  }
+
+  /** Gives the pieces of a collider back. */
+  remove(c: number): void {
+    for (let piece = this.first.data[c]; piece !== NONE; ) {
+      const next = this.after(piece)
+      const size = this.sizeOf(piece)
+      const blocks = this.free.get(size)
+      if (blocks === undefined) this.free.set(size, [this.offsetOf(piece)])
+      else blocks.push(this.offsetOf(piece))
+      this.released(piece)
+      this.pieces.release(piece)
+      piece = next
+    }
+    this.first.data[c] = NONE
+  }
+
+  /**
+   * Gives these pieces their numbers anew, so that they rise in this order, and lays their blocks one behind the other:
+   * what a walk comes to next is then near in memory. Takes time and memory in proportion to all pieces.
+   * @returns the new number of each piece by its old one
+   */
+  arrange(pieces: IntList): Int32Array {
+    const order = pieces.data.subarray(0, pieces.length)
+    const numbers = order.slice().sort()
+    const renumbered = Int32Array.from({ length: this.pieces.size }, (_, piece) => piece)
+    for (let i = 0; i < order.length; i++) renumbered[order[i]] = numbers[i]
+    this.pieces.permute(order, numbers)
+    this.permuted(order, numbers)
+    const { data: row } = this.row
+    const firstRead = new Uint8Array(this.first.data.length)
+    for (let i = 0; i < numbers.length; i++) {
+      const owner = row[ROW * numbers[i] + OWNER]
+      if (firstRead[owner] === 0) this.first.data[owner] = renumbered[this.first.data[owner]]
+      firstRead[owner] = 1
+    }
+    for (let piece = 0; piece < this.pieces.size; piece++) {
+      const next = row[ROW * piece + NEXT]
+      if (row[ROW * piece + SIZE] > 0 && next !== NONE) row[ROW * piece + NEXT] = renumbered[next]
+    }
+    this.compact(numbers)
+    return renumbered
+  }
+
+  /** Makes the world block and bounds of a piece, where its body stands now. */
+  abstract transform(piece: number, body: number): void
+
+  /**
+   * Whether the wide bounds of two pieces are apart. A plane has no bounds: a piece is apart from it when its own are wholly
+   * outside the solid half. Two planes never are.
+   */
+  abstract wideApart(p: number, q: number): boolean
+
+  /** Writes the body block of a piece, at a pose within its body. */
+  protected abstract put(piece: number, source: S, pose: Float64Array): void
+
+  /** Writes how far the pieces of a collider reach. */
+  protected abstract measureReach(c: number): void
+
+  /** A piece is about to be given back. */
+  protected released(_piece: number): void {}
+
+  /** Pieces got other numbers: what was `order[i]` is `numbers[i]`. */
+  protected permuted(_order: Int32Array, _numbers: Int32Array): void {}
+
+  /** Lays all blocks anew, those of these pieces first. */
+  private compact(pieces: Int32Array): void {
+    const { world, body, head } = this
+    const row = this.row.data
+    this.world = new Float64Array(world.length)
+    this.body = new Float64Array(body.length)
+    this.used = 0
+    this.free.clear()
+    const moved = new Uint8Array(this.pieces.size)
+    const move = (piece: number): void => {
+      const from = row[ROW * piece + OFFSET] - head
+      const size = row[ROW * piece + SIZE]
+      for (let i = 0; i < size; i++) {
+        this.world[this.used + i] = world[from + i]
+        this.body[this.used + i] = body[from + i]
+      }
+      row[ROW * piece + OFFSET] = this.used + head
+      this.used += size
+      moved[piece] = 1
+    }
+    for (let i = 0; i < pieces.length; i++) move(pieces[i])
+    for (let piece = 0; piece < this.pieces.size; piece++) {
+      if (moved[piece] === 0 && row[ROW * piece + SIZE] > 0) move(piece)
+    }
+  }
+
+  private claim(size: number): number {
+    const reused = this.free.get(size)?.pop()
+    if (reused !== undefined) return reused
+    const offset = this.used + this.head
+    this.used += size
+    if (this.used > this.world.length) {
+      const capacity = Math.max(2 * this.world.length, this.used)
+      this.world = widened(this.world, capacity)
+      this.body = widened(this.body, capacity)
+    }
+    return offset
+  }
+}
+
+function widened(data: Float64Array, size: number): Float64Array {
+  const wider = new Float64Array(size)
+  wider.set(data)
+  return wider
+}

@@ -1,0 +1,335 @@
+/**
+ * Where colliders stand: their geometry in the world, wide bounds that hold their motion, and their places in the trees. Changes made
+ * between steps are listed, and brought in by the next step or the next query, whichever comes first. This is the one place that
+ * decides when a tree is built anew.
+ */
+import { FIXED, SENSOR } from '../filter/filter.ts'
+import type { PieceTable, SourcePiece } from '../state/pieces.ts'
+import { BODY_DEAD, type Population } from '../state/population.ts'
+import { type Column, IntList } from '../state/table.ts'
+import type { BoundsTree } from '../tree/boundsTree.ts'
+
+/** Movers get bounds wider by this part of their mean size, so that they are not touched every tick. */
+const FAT = 0.2
+/** From so many newcomers on, a tree may be built in bulk. */
+const MANY = 64
+
+/** Which tree a collider is in. */
+export const MOVERS = 0
+export const STATICS = 1
+/** Sensors on static bodies, which queries skip unless they ask for sensors. */
+export const RESTING_SENSORS = 2
+export const NOWHERE = -1
+
+export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extends BoundsTree> {
+  readonly geometry: G
+  readonly trees: readonly T[]
+  /** Pieces that are halfspaces: they are in no tree. */
+  readonly planes = new IntList()
+  readonly treeOf: Column<Int32Array>
+  /** The step in which a collider last changed place or shape. */
+  readonly changedTick: Column<Int32Array>
+  /** Colliders whose candidates must be looked for anew; a mark in `listed` is 1, for slots outlive their colliders. */
+  readonly toFind = new IntList()
+  readonly listed: Column<Int32Array>
+  /** Counts the steps, from 1; collider columns start at 0. */
+  now = 1
+  protected readonly population: Population<object, object>
+  private readonly axes: number
+  private readonly misplaced = new IntList()
+  private readonly bodyListed: Column<Int32Array>
+  private readonly found = new IntList()
+  /** Bounds where a motion began. */
+  private readonly start: Float64Array
+  /** 1 for trees that are about to be built anew. */
+  private readonly bulk = new Int32Array(3)
+  /** Lengths within which a solid pair counts as touching. */
+  private readonly touch: number
+  private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.ownerOf(piece)]
+
+  /**
+   * @param trees for movers, statics and resting sensors, in that order
+   * @param touch lengths within which a solid pair counts as touching
+   */
+  constructor(population: Population<object, object>, geometry: G, trees: readonly T[], axes: number, touch: number) {
+    const { bodies, colliders } = population
+    this.population = population
+    this.geometry = geometry
+    this.trees = trees
+    this.axes = axes
+    this.touch = touch
+    this.start = new Float64Array(2 * axes)
+    this.bodyListed = bodies.i32()
+    this.listed = colliders.i32()
+    this.changedTick = colliders.i32()
+    this.treeOf = colliders.i32()
+  }
+
+  /** Takes the pieces of a collider in, at a pose of numbers within its body; in the trees from the next query or step on. */
+  add(c: number, pieces: readonly S[], pose: Float64Array): void {
+    this.treeOf.data[c] = NOWHERE
+    this.geometry.add(c, pieces, pose)
+    this.markMoved(this.population.filter.body.data[c])
+  }
+
+  /** Other pieces for a collider. */
+  reshape(c: number, pieces: readonly S[], pose: Float64Array): void {
+    this.takeOut(c)
+    this.geometry.remove(c)
+    this.add(c, pieces, pose)
+  }
+
+  /** Takes changed layers over: the bits in the tree, and which tree it is. */
+  refilter(c: number): void {
+    const tree = this.treeOf.data[c]
+    if (tree === NOWHERE) return
+    if (tree !== this.treeFor(c)) {
+      this.intoTree(c)
+      return
+    }
+    const { geometry } = this
+    const bits = this.population.filter.at.data[c]
+    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+      if (!geometry.isEndless(piece)) this.trees[tree].setBits(piece, bits)
+    }
+  }
+
+  /** Takes a collider out of its tree. */
+  takeOut(c: number): void {
+    const tree = this.treeOf.data[c]
+    if (tree === NOWHERE) return
+    this.treeOf.data[c] = NOWHERE
+    const { geometry } = this
+    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+      if (geometry.isEndless(piece)) this.planes.remove(piece)
+      else this.trees[tree].remove(piece)
+    }
+  }
+
+  /** The slot of a collider is about to be used again. */
+  release(c: number): void {
+    this.geometry.remove(c)
+  }
+
+  /** A body was put somewhere else. */
+  markMoved(body: number): void {
+    if (this.bodyListed.data[body] !== 0) return
+    this.bodyListed.data[body] = 1
+    this.misplaced.push(body)
+  }
+
+  /** The candidates of a collider must be looked for anew. */
+  enqueue(c: number): void {
+    if (this.listed.data[c] !== 0) return
+    this.listed.data[c] = 1
+    this.toFind.push(c)
+  }
+
+  /** Brings geometry and trees up to date before a query. Changes no simulated state. */
+  refresh(): void {
+    if (this.misplaced.length > 0) this.prepare()
+  }
+
+  /** Brings geometry and trees up to date; builds those anew that have become bad. */
+  prepare(): void {
+    const { misplaced, bulk } = this
+    if (misplaced.length > MANY) this.planBulk()
+    // Only the step counts on this, and a query that comes before it finds the same.
+    if (this.trees[MOVERS].worn) bulk[MOVERS] = 1
+    for (let i = 0; i < misplaced.length; i++) {
+      const body = misplaced.data[i]
+      // A slot that was freed since it was listed has lost its mark.
+      if (this.bodyListed.data[body] === 0) continue
+      this.bodyListed.data[body] = 0
+      if ((this.population.bodyFlags.data[body] & BODY_DEAD) === 0) this.update(body)
+    }
+    misplaced.clear()
+    for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
+      if (bulk[tree] === 0) continue
+      bulk[tree] = 0
+      this.rebuild(tree)
+    }
+  }
+
+  /** World geometry and tree places of a body's colliders, after it was put somewhere. */
+  private update(body: number): void {
+    const { population, geometry, changedTick, treeOf } = this
+    const { fat, first } = geometry
+    const size = 2 * this.axes
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      changedTick.data[c] = this.now
+      const tree = treeOf.data[c]
+      let left = false
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        geometry.transform(piece, body)
+        if (tree === NOWHERE || geometry.isEndless(piece) || this.holds(piece, 0)) continue
+        left = true
+        this.fatten(piece)
+        this.trees[tree].move(piece, fat.data, size * piece)
+      }
+      if (tree === NOWHERE) this.intoTree(c)
+      else if (left || geometry.isEndless(first.data[c])) this.enqueue(c)
+    }
+  }
+
+  /**
+   * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
+   * hold all of it, so that whatever it passed is a candidate.
+   * @param turned radians by which it turned
+   */
+  follow(body: number, turned: number): void {
+    const { population, geometry, changedTick, treeOf, start, axes } = this
+    const { bounds, fat, first } = geometry
+    // Between two poses a point strays from the straight line by less than this part of its distance from the origin.
+    const bend = turned === 0 ? 0 : Math.min((turned * turned) / 8, 2)
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const tree = treeOf.data[c]
+      if (tree === NOWHERE) continue
+      changedTick.data[c] = this.now
+      const stray = bend === 0 ? 0 : bend * geometry.turnReach.data[c]
+      let left = false
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        const at = 2 * axes * piece
+        const tight = bounds.data
+        for (let i = 0; i < 2 * axes; i++) start[i] = tight[at + i]
+        geometry.transform(piece, body)
+        if (this.holds(piece, stray)) continue
+        left = true
+        this.fatten(piece)
+        const wide = fat.data
+        for (let i = 0; i < axes; i++) {
+          if (start[i] - stray < wide[at + i]) wide[at + i] = start[i] - stray
+          if (start[axes + i] + stray > wide[at + axes + i]) wide[at + axes + i] = start[axes + i] + stray
+        }
+        this.trees[tree].move(piece, wide, at)
+      }
+      if (left) this.enqueue(c)
+    }
+  }
+
+  /**
+   * Before the tick: wide bounds that hold the motion a body is expected to make, so that what it may meet is a candidate.
+   * @param motion how far it goes along each axis, then by how many radians it turns
+   */
+  makeRoom(body: number, motion: Float64Array): void {
+    const { population, geometry, treeOf, axes } = this
+    const { bounds, fat, first } = geometry
+    const turned = motion[axes]
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const tree = treeOf.data[c]
+      if (tree === NOWHERE) continue
+      const stray = turned === 0 ? 0 : Math.min(Math.abs(turned), 2) * geometry.turnReach.data[c]
+      let left = false
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        const at = 2 * axes * piece
+        const tight = bounds.data
+        const wide = fat.data
+        let held = true
+        for (let i = 0; i < axes; i++) {
+          const min = tight[at + i] + (motion[i] < 0 ? motion[i] : 0) - stray
+          const max = tight[at + axes + i] + (motion[i] > 0 ? motion[i] : 0) + stray
+          if (!(min >= wide[at + i] && max <= wide[at + axes + i])) held = false
+        }
+        if (held) continue
+        left = true
+        this.fatten(piece)
+        for (let i = 0; i < axes; i++) {
+          const min = tight[at + i] + (motion[i] < 0 ? motion[i] : 0) - stray
+          const max = tight[at + axes + i] + (motion[i] > 0 ? motion[i] : 0) + stray
+          if (min < wide[at + i]) wide[at + i] = min
+          if (max > wide[at + axes + i]) wide[at + axes + i] = max
+        }
+        this.trees[tree].move(piece, wide, at)
+      }
+      if (left) this.enqueue(c)
+    }
+  }
+
+  /** Whether the wide bounds of a piece hold its tight ones, which may stray by so much. */
+  private holds(piece: number, stray: number): boolean {
+    const { axes } = this
+    const tight = this.geometry.bounds.data
+    const wide = this.geometry.fat.data
+    const at = 2 * axes * piece
+    return (
+      tight[at] - stray >= wide[at] &&
+      tight[at + 1] - stray >= wide[at + 1] &&
+      tight[at + axes] + stray <= wide[at + axes] &&
+      tight[at + axes + 1] + stray <= wide[at + axes + 1] &&
+      (axes < 3 || (tight[at + 2] - stray >= wide[at + 2] && tight[at + 5] + stray <= wide[at + 5]))
+    )
+  }
+
+  /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
+  protected fatten(piece: number): void {
+    const { axes } = this
+    const tight = this.geometry.bounds.data
+    const wide = this.geometry.fat.data
+    const at = 2 * axes * piece
+    let size = 0
+    for (let i = 0; i < axes; i++) size += tight[at + axes + i] - tight[at + i]
+    const fixed = (this.population.filter.flags.data[this.geometry.ownerOf(piece)] & FIXED) !== 0
+    const margin = 2 * this.touch + (fixed ? 0 : (FAT * size) / axes)
+    for (let i = 0; i < axes; i++) {
+      wide[at + i] = tight[at + i] - margin
+      wide[at + axes + i] = tight[at + axes + i] + margin
+    }
+  }
+
+  /** Marks the trees that get so many newcomers that building them anew gives the better tree, sooner. */
+  private planBulk(): void {
+    const { misplaced, bulk, trees, treeOf, population } = this
+    const fresh = [0, 0, 0]
+    for (let i = 0; i < misplaced.length; i++) {
+      const body = misplaced.data[i]
+      if (this.bodyListed.data[body] === 0) continue
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        if (treeOf.data[c] === NOWHERE) fresh[this.treeFor(c)] += this.geometry.pieceCount.data[c]
+      }
+    }
+    for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
+      if (fresh[tree] > MANY && 2 * fresh[tree] > trees[tree].count) bulk[tree] = 1
+    }
+  }
+
+  private rebuild(tree: number): void {
+    const { geometry, treeOf, found, population } = this
+    const { first, fat } = geometry
+    found.clear()
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (population.bodySerial.data[body] === 0 || !population.bodyAlive(body)) continue
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        if (treeOf.data[c] !== tree) continue
+        for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+          if (!geometry.isEndless(piece)) found.push(piece)
+        }
+      }
+    }
+    this.trees[tree].build(found, fat.data, this.bitsOf)
+    // The build has put them in the order of the tree.
+    if (tree === STATICS) this.trees[tree].renumber(geometry.arrange(found))
+  }
+
+  private treeFor(c: number): number {
+    const flags = this.population.filter.flags.data[c]
+    if ((flags & FIXED) === 0) return MOVERS
+    return (flags & SENSOR) !== 0 ? RESTING_SENSORS : STATICS
+  }
+
+  private intoTree(c: number): void {
+    this.takeOut(c)
+    const tree = this.treeFor(c)
+    const { geometry } = this
+    const bits = this.population.filter.at.data[c]
+    this.treeOf.data[c] = tree
+    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+      if (geometry.isEndless(piece)) {
+        this.planes.push(piece)
+        continue
+      }
+      this.fatten(piece)
+      if (this.bulk[tree] === 0) this.trees[tree].insert(piece, geometry.fat.data, 2 * this.axes * piece, bits)
+    }
+    this.enqueue(c)
+  }
+}

@@ -1,0 +1,496 @@
+/**
+ * The stages of a tick behind `tick.ts`, as far as they know no dimension: the search for candidate pairs, the verdicts on them, what
+ * was crossed on the way. A dimension brings its geometry and its paths, and, where bodies are moved by forces, the stages that do so.
+ */
+import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../filter/filter.ts'
+import type { PieceTable, SourcePiece } from '../state/pieces.ts'
+import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
+import { type Column, IntList } from '../state/table.ts'
+import type { BoundsTree } from '../tree/boundsTree.ts'
+import { KeenError } from '../util/errors.ts'
+import type { ContactPoint } from '../watch/event.ts'
+import { type BroadPhase, MOVERS, NOWHERE, RESTING_SENSORS } from './broadPhase.ts'
+import { DISTANCE, type Distances, gapSize, NORMAL } from './distances.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from './pairs.ts'
+import type { Path } from './path.ts'
+
+/** Metres within which a solid pair counts as touching; it ends beyond twice that. */
+const TOUCH = 0.001
+
+/** Any distance. */
+export const ANY_DISTANCE = Float64Array.of(Infinity)
+
+/** How far two colliders are from each other now. */
+export interface Apart {
+  /** Between their bounds; 0 when these overlap. */
+  readonly bounds: number
+  /** Between their shapes; negative when they overlap. */
+  readonly shapes: number
+  /** The distance within which a solid pair counts as touching. */
+  readonly touch: number
+}
+
+/** What a kernel is made from. */
+export interface KernelSetup {
+  readonly population: Population<object, object>
+  readonly pairs: Pairs
+  /** Whether any watch or hook speaks of a pair. */
+  isWatched(a: number, b: number, response: number): boolean
+  /** Seconds a tick. */
+  readonly dt: number
+  /** The user's lengths to a metre. */
+  readonly unit: number
+}
+
+/** Lengths within which a solid pair counts as touching. */
+export function touchDistance(unit: number): number {
+  return TOUCH * unit
+}
+
+/** What the kernel needs of the poses of a dimension. */
+interface Poses {
+  /** How often in this step a speed or a place was held at its bound. */
+  held: number
+  /** The step before which a body was last teleported; 0 for never. */
+  readonly jumpTick: Column<Int32Array>
+  /** The body is simply here: no motion within the next tick. */
+  rest(body: number): void
+  /** Moves a kinematic body to its end pose; returns whether it moved. */
+  carry(body: number, dt: number): boolean
+  /** Radians by which a body has turned in the last step. */
+  turned(body: number): number
+}
+
+type Pieces = PieceTable<SourcePiece>
+
+/** The parts that a dimension brings. */
+export interface KernelParts<G extends Pieces> {
+  readonly axes: number
+  readonly poses: Poses
+  readonly broadPhase: BroadPhase<SourcePiece, G, BoundsTree>
+  readonly distances: Distances<G>
+  readonly path: Path
+}
+
+export abstract class Kernel<V, G extends Pieces = Pieces> {
+  readonly geometry: G
+  readonly broadPhase: BroadPhase<SourcePiece, G, BoundsTree>
+  readonly trees: readonly BoundsTree[]
+  /** Pieces that are halfspaces: they are in no tree. */
+  readonly planes: IntList
+  /** Distances between colliders, whatever the number of their pieces. */
+  readonly distances: Distances<G>
+  /** Lengths within which a solid pair counts as touching. */
+  readonly touch: number
+  protected readonly population: Population<object, object>
+  protected readonly pairs: Pairs
+  protected readonly path: Path
+  /** Seconds a tick. */
+  protected readonly dt: number
+  /** The record of the last verdict. */
+  protected readonly record: Float64Array
+  /** The normal of each solid pair, from its `a` to its `b`. */
+  protected readonly normal: Column<Float64Array>
+  /** Where a pair met that parted within the same tick. */
+  protected readonly metAt: Column<Float64Array>
+  private readonly axes: number
+  readonly poses: Poses
+  private readonly isWatched: KernelSetup['isWatched']
+  private readonly found = new IntList()
+  private readonly stack = new IntList()
+  /** How far a distance is looked for. */
+  private readonly look = new Float64Array(1)
+
+  constructor(setup: KernelSetup, parts: KernelParts<G>) {
+    const { population, pairs, dt, unit } = setup
+    const { axes, poses, broadPhase, distances, path } = parts
+    this.population = population
+    this.pairs = pairs
+    this.isWatched = setup.isWatched
+    this.dt = dt
+    this.touch = touchDistance(unit)
+    this.axes = axes
+    this.poses = poses
+    this.broadPhase = broadPhase
+    this.geometry = broadPhase.geometry
+    this.trees = broadPhase.trees
+    this.planes = broadPhase.planes
+    this.distances = distances
+    this.path = path
+    this.normal = pairs.table.f64(axes)
+    this.metAt = pairs.table.f64(axes)
+    this.record = new Float64Array(gapSize(axes))
+  }
+
+  /** Brings geometry and trees up to date before a query. Changes no simulated state. */
+  refresh(): void {
+    this.broadPhase.refresh()
+  }
+
+  // The stages of a tick, in their order.
+
+  /** Changes made outside the step become world geometry, bounds and trees. */
+  prepare(): void {
+    this.broadPhase.prepare()
+  }
+
+  /** Makes the bounds of all that moves hold the motion that it is expected to make. */
+  predictBounds(): void {}
+
+  /** Broad phase: adds candidate pairs for whatever left its bounds or must be looked for anew. */
+  findPairs(): void {
+    const { found, stack, trees, geometry, planes } = this
+    const { toFind, listed, treeOf } = this.broadPhase
+    const { filter } = this.population
+    const { fat } = geometry
+    const size = 2 * this.axes
+    for (let i = 0; i < toFind.length; i++) {
+      const c = toFind.data[i]
+      if (listed.data[c] === 0) continue
+      listed.data[c] = 0
+      const flags = filter.flags.data[c]
+      if ((flags & ON) === 0 || treeOf.data[c] === NOWHERE) continue
+      const mask = filter.meet.data[c]
+      const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
+      for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        found.clear()
+        if (geometry.isEndless(piece)) {
+          trees[MOVERS].all(mask, found, stack)
+          for (let k = 0; k < found.length; k++) this.considerPieces(piece, found.data[k])
+          continue
+        }
+        for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, size * piece, mask, found, stack)
+        for (let k = 0; k < found.length; k++) this.consider(c, geometry.ownerOf(found.data[k]))
+        if (last === MOVERS) continue
+        for (let k = 0; k < planes.length; k++) this.considerPieces(piece, planes.data[k])
+      }
+    }
+    toFind.clear()
+  }
+
+  /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */
+  findContacts(): void {}
+
+  /** Solves the contacts and moves every mover to its end pose. */
+  move(): void {
+    const { population, poses, broadPhase } = this
+    const { type, bodyFlags } = population
+    poses.held = 0
+    this.moveDynamic()
+    for (let body = 0; body < population.bodies.size; body++) {
+      if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
+      poses.rest(body)
+      if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.carry(body, this.dt)) continue
+      broadPhase.follow(body, poses.turned(body))
+    }
+  }
+
+  /** Follows what moved fast along its path, and lets it bounce where it would have gone through. */
+  sweep(): void {}
+
+  /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
+  judgePairs(): void {
+    const { pairs, distances } = this
+    const { changedTick, now } = this.broadPhase
+    const { a, b, flags, response, state, next } = pairs
+    const { filter } = this.population
+    distances.tests = 0
+    for (let pair = 0; pair < pairs.table.size; pair++) {
+      const one = a.data[pair]
+      const other = b.data[pair]
+      const stale = (flags.data[pair] & STALE) !== 0
+      const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
+      if (still) pairs.closing.data[pair] = 0
+      if (still && !pairs.askEvery) continue
+      if (one === other || !pairs.alive(pair)) continue
+      const before = state.data[pair]
+      if (still && before === 0 && pairs.answer.data[pair] === 0) continue
+      if (stale) {
+        flags.data[pair] &= ~STALE
+        response.data[pair] = filter.respond(one, other)
+        if (this.isSilent(response.data[pair], one, other) && !this.isWatched(one, other, response.data[pair]))
+          pairs.doom(pair)
+        if (before !== 0) pairs.list(pair)
+      }
+      this.judgeMoved(pair, before)
+      const verdict = next.data[pair]
+      if (verdict === 0 && before === SOLID) this.parted(pair)
+      if (pairs.asking) this.putToHooks(pair)
+      if (verdict !== before) pairs.list(pair)
+      else if (verdict === 0) {
+        if (response.data[pair] !== PASS && this.isSilent(response.data[pair], one, other)) this.cross(pair, one, other)
+        if (response.data[pair] === PASS || distances.wideApart(one, other)) pairs.doom(pair)
+      }
+    }
+    this.broadPhase.now++
+  }
+
+  /** The verdict of one pair; again, after a decide hook answered. */
+  judge(pair: number): void {
+    const { pairs } = this
+    const one = pairs.a.data[pair]
+    const other = pairs.b.data[pair]
+    const before = pairs.state.data[pair]
+    let response = pairs.response.data[pair]
+    const allowed = pairs.allowed(pair)
+    // What a hook said, or a one-way side, is kept until they part, by the measure of what the filter says.
+    const kept = allowed < response && this.verdict(pair, one, other, response, response) !== 0
+    if (kept) response = allowed
+    const verdict = this.verdict(pair, one, other, response, before)
+    if (verdict === 0 && !kept) {
+      pairs.answer.data[pair] = 0
+      pairs.through.data[pair] = 0
+    }
+    pairs.next.data[pair] = verdict
+    this.writeClosing(pair, before, verdict)
+    if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+  }
+
+  // What a dimension may do besides, where bodies are moved by forces.
+
+  protected moveDynamic(): void {}
+
+  /** The verdict of a pair of which one has moved. */
+  protected judgeMoved(pair: number, _before: number): void {
+    this.judge(pair)
+  }
+
+  /** Two that pressed each other are apart. */
+  protected parted(_pair: number): void {}
+
+  /** After a verdict: writes how fast two that touch came together. */
+  protected abstract writeClosing(pair: number, before: number, verdict: number): void
+
+  /** Something about this collider changed: what rests on it wakes. */
+  wakeTouching(_collider: number): void {}
+
+  /** A pair's slot is about to be used again. */
+  releasePair(_pair: number): void {}
+
+  /** For explanations: how forces move a dynamic body, in a few words. Cold. */
+  describeMass(_body: number): string {
+    return ''
+  }
+
+  /** Friction, restitution and surface speed of a solid pair, as decide hooks see and set them. */
+  readSurface(_pair: number, out: Float64Array): void {
+    out.fill(0)
+  }
+
+  writeSurface(_pair: number, _from: Float64Array): void {
+    throw new KeenError(
+      'bad-argument',
+      "'friction', 'restitution' and 'surfaceSpeed' of a pair act on what is moved by forces, and in 3D nothing is yet: a hook of a 3D world can only answer",
+    )
+  }
+
+  // What is asked about pairs and colliders.
+
+  /** The other colliders whose bounds are near those of one, and that its filter may let it meet; the oldest first. */
+  around(c: number): number[] {
+    const { found, stack, trees, geometry, planes, population, axes } = this
+    const mask = population.filter.meet.data[c]
+    const near = new Set<number>()
+    found.clear()
+    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+      const endless = geometry.isEndless(piece)
+      for (const tree of trees) {
+        if (endless) tree.all(mask, found, stack)
+        else tree.search(geometry.bounds.data, 2 * axes * piece, mask, found, stack)
+      }
+    }
+    for (let i = 0; i < found.length; i++) near.add(geometry.ownerOf(found.data[i]))
+    for (let i = 0; i < planes.length; i++) near.add(geometry.ownerOf(planes.data[i]))
+    const { data } = population.serial
+    return [...near].sort((p, q) => data[p] - data[q])
+  }
+
+  /** The pair of two colliders, or -1. */
+  pairOf(c: number, other: number): number {
+    const { data } = this.population.serial
+    return data[c] < data[other] ? this.pairs.find(c, other) : this.pairs.find(other, c)
+  }
+
+  /** Whether two are near enough to touch; writes their record. */
+  touches(c: number, other: number, record: Float64Array): boolean {
+    this.look[0] = this.touch
+    this.distances.between(c, other, this.look, record)
+    return record[DISTANCE] <= this.touch
+  }
+
+  /** The normal of a solid pair towards its `a` or its `b`. */
+  normalTowards(pair: number, towardsA: boolean): V {
+    return this.vectorOf(this.normal.data, this.axes * pair, towardsA ? -1 : 1)
+  }
+
+  /** The unit normal of a record, towards the first of the two. */
+  normalTowardsFirst(record: Float64Array): V {
+    return this.vectorOf(record, NORMAL, -1)
+  }
+
+  /** The place between the two nearest points of a record. */
+  middleOf(record: Float64Array): V {
+    const { axes } = this
+    const middle = new Float64Array(axes)
+    const pointA = NORMAL + axes
+    for (let i = 0; i < axes; i++) middle[i] = (record[pointA + i] + record[pointA + axes + i]) / 2
+    return this.vectorOf(middle, 0, 1)
+  }
+
+  /** For explanations: how far two colliders are from each other. Cold. */
+  apart(a: number, b: number): Apart {
+    this.refresh()
+    this.distances.between(a, b, ANY_DISTANCE, this.record)
+    return { bounds: this.distances.betweenBounds(a, b), shapes: this.record[DISTANCE], touch: this.touch }
+  }
+
+  /** For explanations: when the last teleport of either jumped over the other, a sentence about it. Cold. */
+  teleportedOver(a: number, b: number): string | null {
+    for (const [c, other] of [
+      [a, b],
+      [b, a],
+    ]) {
+      const body = this.population.filter.body.data[c]
+      const tick = this.poses.jumpTick.data[body]
+      if (tick === 0 || !this.jumpCrosses(c, other)) continue
+      const name = this.population.bodyHandles[body]
+      return `before tick ${tick} ${name} was teleported over it: a teleport never sweeps what lies between`
+    }
+    return null
+  }
+
+  /** Whether the straight way of a collider's last teleport leads through another one. */
+  protected abstract jumpCrosses(c: number, other: number): boolean
+
+  /** How a pair's `a` moves as seen from its `b` in this tick, a second, as three numbers. */
+  abstract readApproach(pair: number, out: Float64Array, at: number): void
+
+  /** Where the two of a solid pair touch now. Cold. */
+  abstract pointsOf(pair: number): ContactPoint<V>[]
+
+  /** Whether a ray runs along a piece; writes a graze record. */
+  abstract graze(piece: number, line: Float64Array, out: Float64Array): boolean
+
+  /** The unit normal of a solid pair, from its `a` to its `b`, as three numbers (2D: the last is 0). */
+  readNormal(pair: number, out: Float64Array, at: number): void {
+    for (let i = 0; i < 3; i++) out[at + i] = i < this.axes ? this.normal.data[this.axes * pair + i] : 0
+  }
+
+  /** Where the two of a solid pair that met and parted within the tick met, as three numbers. */
+  readMet(pair: number, out: Float64Array, at: number): void {
+    for (let i = 0; i < 3; i++) out[at + i] = i < this.axes ? this.metAt.data[this.axes * pair + i] : 0
+  }
+
+  /** A vector of this dimension, to be filled by {@link fillVector}. */
+  abstract newVector(): V
+
+  /** Writes the numbers at `from[at]`, times a sign, as a vector. */
+  abstract fillVector(out: V, from: Float64Array, at: number, sign: number): void
+
+  private vectorOf(from: Float64Array, at: number, sign: number): V {
+    const vector = this.newVector()
+    this.fillVector(vector, from, at, sign)
+    return vector
+  }
+
+  // How a pair is found and judged.
+
+  /** Of a plane, which is in no tree, and a piece: considers their colliders unless the piece is wholly outside. */
+  private considerPieces(p: number, q: number): void {
+    const { geometry } = this
+    if (!geometry.wideApart(p, q)) this.consider(geometry.ownerOf(p), geometry.ownerOf(q))
+  }
+
+  /** Adds a pair that the filter and the watches let through, unless it is there. */
+  private consider(c: number, other: number): void {
+    const { pairs, population } = this
+    const { filter, serial } = population
+    const response = filter.respond(c, other)
+    if (response === PASS) return
+    const silent = this.isSilent(response, c, other)
+    if (silent) {
+      const { at, watched } = filter
+      if ((at.data[c] & watched.data[other]) === 0 || (at.data[other] & watched.data[c]) === 0) return
+    }
+    if (this.pairOf(c, other) >= 0) return
+    const a = serial.data[c] < serial.data[other] ? c : other
+    const b = a === c ? other : c
+    if (silent && !this.isWatched(a, b, response)) return
+    pairs.add(a, b, response)
+  }
+
+  /** Whether a pair matters only to those who watch it: a sense pair, or a solid one that nobody presses apart. */
+  private isSilent(response: number, a: number, b: number): boolean {
+    return response === SENSE || !this.population.filter.isPressed(a, b)
+  }
+
+  /** How two meet: 0 for not at all. What met before holds on for longer. */
+  private verdict(pair: number, a: number, b: number, response: number, before: number): number {
+    if (response === PASS) return 0
+    const { record, normal, look, axes } = this
+    const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
+    look[0] = reach
+    // What did not meet is looked at as far as it may have come, in case it has passed through.
+    if (before === 0 && this.isSilent(response, a, b)) {
+      this.path.approach(a, b, look)
+      if (look[0] < reach) look[0] = reach
+    }
+    this.distances.between(a, b, look, record)
+    if (record[DISTANCE] > look[0]) record[DISTANCE] = Infinity
+    if (!(record[DISTANCE] <= reach)) return 0
+    for (let i = 0; i < axes; i++) normal.data[axes * pair + i] = record[NORMAL + i]
+    return response
+  }
+
+  /** When in the tick the distance passed the reach that decides: forwards for a begin, backwards for an end. */
+  private timeOf(a: number, b: number, verdict: number, before: number): number {
+    if (verdict !== 0) return this.path.meeting(a, b, verdict === SOLID ? this.touch : 0, false)
+    return this.path.meeting(a, b, before === SOLID ? 2 * this.touch : 0, true)
+  }
+
+  /**
+   * A pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start because it was
+   * put there counts as met there.
+   */
+  private cross(pair: number, a: number, b: number): void {
+    // What is left of the verdict: the distance at the end, Infinity when the way was too short to bridge it.
+    if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
+    const { pairs, path, population, record, normal, metAt, axes } = this
+    const entry = path.crossing(a, b)
+    if (entry < 0) return
+    if (entry === 0) {
+      const { filter, bodyFlags } = population
+      const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
+      const fresh = (filter.flags.data[a] | filter.flags.data[b]) & FRESH
+      if ((marks & TELEPORTED) === 0 && fresh === 0) return
+    }
+    // It may be the last to part of several, and so speak for the end of what was solid.
+    path.gapAt(a, b, entry, record)
+    const pointA = NORMAL + axes
+    for (let i = 0; i < axes; i++) {
+      normal.data[axes * pair + i] = record[NORMAL + i]
+      metAt.data[axes * pair + i] = (record[pointA + i] + record[pointA + axes + i]) / 2
+    }
+    path.closingAt(a, b, entry, record)
+    pairs.impulse.data[pair] = 0
+    pairs.friction.data[pair] = 0
+    pairs.closing.data[pair] = Math.max(0, record[DISTANCE] / this.dt)
+    pairs.when.data[pair] = entry
+    // What only grazes, nearer than can be told apart, may be met on the way there and not on the way back.
+    const exit = path.meeting(a, b, 0, true)
+    pairs.exit.data[pair] = exit > entry ? exit : entry
+    pairs.flags.data[pair] |= PASSED_THROUGH
+    pairs.list(pair)
+    if (pairs.asking) pairs.asked.push(pair)
+  }
+
+  /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */
+  private putToHooks(pair: number): void {
+    const { pairs } = this
+    const { answer, flags, next } = pairs
+    const again = (flags.data[pair] & ASK_AGAIN) !== 0
+    flags.data[pair] &= ~ASK_AGAIN
+    const touching = next.data[pair] !== 0 || answer.data[pair] !== 0
+    if (touching && (answer.data[pair] === 0 || again || pairs.askEvery)) pairs.asked.push(pair)
+  }
+}
