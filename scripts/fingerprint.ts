@@ -25,6 +25,7 @@ function text(value: unknown): string {
   if ('serial' in value) return `#${value.serial}`
   if ('stop' in value) return (value as unknown as { key: string }).key
   return `{${Object.entries(value)
+    .sort(([one], [other]) => (one < other ? -1 : 1))
     .map(([key, each]) => `${key}:${text(each)}`)
     .join()}}`
 }

@@ -1,7 +1,8 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 
-import { GRAZE_SIZE, Seams } from '../core/query/seams.ts'
-import { record as checkRecord, finite, onlyFields } from '../core/util/checks.ts'
+import { readRay } from '../core/query/lines.ts'
+import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
+import { finite } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst, turnAgainst } from './narrow/cast.ts'
@@ -18,25 +19,14 @@ import {
 } from './narrow/manifold.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { rayAgainst } from './narrow/ray.ts'
-import {
-  DISTANCE,
-  FRACTION,
-  GAP_SIZE,
-  INSIDE,
-  MISS,
-  NORMAL,
-  POINT_A,
-  POINT_B,
-  RAY_NORMAL,
-  RAY_SIZE,
-} from './narrow/records.ts'
-import { Asked } from './query/asked.ts'
-import { SHAPE_MOTION_FIELDS, type ShapeMotion2 } from './query/cast.ts'
-import { type Ray2, readRay } from './query/ray.ts'
+import { DISTANCE, FRACTION, GAP_SIZE, NORMAL, POINT_A, POINT_B, RAY_NORMAL, RAY_SIZE } from './narrow/records.ts'
+import { readMotion, type ShapeMotion2 } from './query/cast.ts'
+import { QueryShape } from './query/queryShape.ts'
+import type { Ray2 } from './query/ray.ts'
 import { CONVEX, HEAD, PLANE } from './shapes/layout.ts'
 import { placed, writePose } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape2 } from './shapes/shape.ts'
-import { checkVec, type Pose2, type Vec2 } from './vector.ts'
+import { checkVec, type Pose2, VECTORS, type Vec2 } from './vector.ts'
 
 interface Placed {
   readonly piece: Piece
@@ -49,6 +39,12 @@ function place(shape: Shape2, pose: Pose2, what: string): Placed[] {
   const numbers = new Float64Array(5)
   writePose(at, finite(pose.angle, `'angle' of the pose of ${what}`, ANGLE), numbers)
   return shape.pieces.map((piece) => ({ piece, block: placed(piece.block, numbers) }))
+}
+
+/** Writes the gap of two placed pieces. Throws `bad-shape` for two halfspaces. */
+function gapOf(a: Placed, b: Placed, out: Float64Array): void {
+  if (a.block[0] === PLANE && b.block[0] === PLANE) throw new KeenError('bad-shape', 'two halfspaces have no distance')
+  gapOfPieces(a.block, HEAD, b.block, HEAD, out)
 }
 
 /** How far apart two shapes are, and where. */
@@ -67,18 +63,8 @@ export interface Distance2 {
  * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
  */
 export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2): Distance2 {
-  const record = new Float64Array(GAP_SIZE)
-  const best = new Float64Array(GAP_SIZE)
-  best[DISTANCE] = Infinity
   const others = place(shapeB, poseB, 'the second shape')
-  for (const a of place(shapeA, poseA, 'the first shape')) {
-    for (const b of others) {
-      if (a.block[0] === PLANE && b.block[0] === PLANE)
-        throw new KeenError('bad-shape', 'two halfspaces have no distance')
-      gapOfPieces(a.block, HEAD, b.block, HEAD, record)
-      if (record[DISTANCE] < best[DISTANCE]) best.set(record)
-    }
-  }
+  const best = leastDistance(place(shapeA, poseA, 'the first shape'), others, GAP_SIZE, gapOf)
   return {
     distance: best[DISTANCE],
     pointA: { x: best[POINT_A], y: best[POINT_A + 1] },
@@ -140,92 +126,62 @@ export interface PlainHit2 {
   readonly child: number
 }
 
-/** What a ray meets of one shape at a pose, or null: as `world.raycast.first`. */
+/**
+ * What a ray meets of one shape at a pose, or null: as `world.raycast.first`. Cost: the number of its pieces.
+ * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
+ */
 export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null {
   const line = new Float64Array(6)
-  readRay(ray, line)
-  const record = new Float64Array(RAY_SIZE)
+  readRay(ray, VECTORS, line)
   const pieces = place(shape, pose, 'the shape')
-  const seams = new Seams()
-  const graze = new Float64Array(GRAZE_SIZE)
-  seams.clear((8 * ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]))) / line[4])
-  let best: PlainHit2 | null = null
-  const take = ({ part, child }: Piece, startedInside: boolean): void => {
-    const fraction = record[FRACTION]
-    if (best !== null && !better(fraction, startedInside, best)) return
-    best = {
-      point: { x: line[0] + fraction * line[2], y: line[1] + fraction * line[3] },
-      normal: { x: record[RAY_NORMAL] + 0, y: record[RAY_NORMAL + 1] + 0 },
-      fraction,
-      distance: fraction * line[4],
-      startedInside,
-      part,
-      child,
-    }
-  }
-  for (const [index, { piece, block }] of pieces.entries()) {
-    record[FRACTION] = 1
-    const met = rayAgainst(block, HEAD, line, record)
-    if (met > MISS) take(piece, met === INSIDE)
-    else if (met !== MISS && grazeOf(block, HEAD, line, graze)) seams.add(index, graze)
-  }
-  // Between two pieces that touch.
-  seams.sort()
-  if (seams.count > 1 && seams.advance(Float64Array.of(1))) {
-    record[FRACTION] = seams.fraction
-    const back = Float64Array.of(-line[2] / line[4], -line[3] / line[4])
-    seams.readNormal(seams.active.data[0], back, record, RAY_NORMAL)
-    take(pieces[seams.pieceOf(seams.active.data[0])].piece, seams.inside)
-  }
-  return best
+  const hit = firstOnRay(line, {
+    axes: 2,
+    count: pieces.length,
+    blank: new Float64Array(RAY_SIZE),
+    rounding: 8 * ROUNDING,
+    meet: (index, record) => rayAgainst(pieces[index].block, HEAD, line, record),
+    graze: (index, out) => grazeOf(pieces[index].block, HEAD, line, out),
+  })
+  if (hit === null) return null
+  const fraction = hit.record[FRACTION]
+  const point = { x: line[0] + fraction * line[2], y: line[1] + fraction * line[3] }
+  return plainHit(hit, pieces[hit.piece].piece, point, line[4])
 }
 
-function better(fraction: number, inside: boolean, than: PlainHit2): boolean {
-  return fraction < than.fraction || (fraction === than.fraction && inside && !than.startedInside)
+function plainHit(
+  { record, startedInside }: PlainRecord,
+  { part, child }: Piece,
+  point: Vec2,
+  length: number,
+): PlainHit2 {
+  const fraction = record[FRACTION]
+  const normal = { x: record[RAY_NORMAL] + 0, y: record[RAY_NORMAL + 1] + 0 }
+  return { point, normal, fraction, distance: fraction * length, startedInside, part, child }
 }
 
-/** What a moving shape meets of one target, or null: as `world.shapecast.first`. */
+/**
+ * What a moving shape meets of one target, or null: as `world.shapecast.first`. Cost: the product of their numbers of pieces.
+ * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
+ */
 export function shapecast(
   motion: ShapeMotion2,
   target: Shape2,
   targetPose: Pose2,
 ): (PlainHit2 & { depth: number }) | null {
-  checkRecord(motion, 'a shape cast')
-  onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
-  const from = checkVec(motion.from, "'from' of a shape cast")
-  const to = checkVec(motion.to, "'to' of a shape cast")
-  const asked = new Asked()
-  asked.set(motion.shape, from, motion.angle, 'a shape cast')
-  const line = Float64Array.of(from.x, from.y, to.x - from.x, to.y - from.y)
-  const turn = finite(motion.turn ?? 0, "'turn' of a shape cast", ANGLE)
-  const turning = Float64Array.of(...line, motion.angle ?? 0, turn)
-  const length = Math.sqrt(line[2] * line[2] + line[3] * line[3])
-  const record = new Float64Array(CAST_SIZE)
-  let best: (PlainHit2 & { depth: number }) | null = null
-  for (const { piece, block } of place(target, targetPose, 'the target')) {
-    for (let i = 0; i < asked.pieces; i++) {
-      const met =
-        turn === 0
-          ? castAgainst(asked.placed, asked.offset[i], block, HEAD, line, record)
-          : turnAgainst(asked.own[i], block, HEAD, turning, record)
-      if (met === MISS) continue
-      const fraction = record[FRACTION]
-      const startedInside = met === INSIDE
-      const deeper = best !== null && startedInside && best.startedInside && record[CAST_DEPTH] > best.depth
-      if (best !== null && !deeper && !better(fraction, startedInside, best)) continue
-      best = {
-        point: { x: record[CAST_POINT], y: record[CAST_POINT + 1] },
-        normal: { x: record[RAY_NORMAL] + 0, y: record[RAY_NORMAL + 1] + 0 },
-        fraction,
-        distance: fraction * length,
-        startedInside,
-        depth: record[CAST_DEPTH],
-        part: piece.part,
-        child: piece.child,
-      }
-    }
-  }
-  return best
+  const own = new QueryShape()
+  const line = new Float64Array(6)
+  const turning = new Float64Array(6)
+  readMotion(motion, own, line, turning)
+  const pieces = place(target, targetPose, 'the target')
+  const hit = firstOfCast(own.pieces, pieces.length, { size: CAST_SIZE, depth: CAST_DEPTH }, (i, index, record) =>
+    turning[5] === 0
+      ? castAgainst(own.placed, own.offset[i], pieces[index].block, HEAD, line, record)
+      : turnAgainst(own.own[i], pieces[index].block, HEAD, turning, record),
+  )
+  if (hit === null) return null
+  const { record } = hit
+  const point = { x: record[CAST_POINT], y: record[CAST_POINT + 1] }
+  return { ...plainHit(hit, pieces[hit.piece].piece, point, line[4]), depth: record[CAST_DEPTH] }
 }
 
 /**
@@ -235,13 +191,9 @@ export function shapecast(
 export function closestPoint(shape: Shape2, pose: Pose2, point: Vec2): { point: Vec2; distance: number; normal: Vec2 } {
   const { x, y } = checkVec(point, 'the point')
   const block = Float64Array.of(CONVEX, 1, 0, x, y)
-  const record = new Float64Array(GAP_SIZE)
-  const best = new Float64Array(GAP_SIZE)
-  best[DISTANCE] = Infinity
-  for (const each of place(shape, pose, 'the shape')) {
-    gapOfPieces(each.block, HEAD, block, HEAD, record)
-    if (record[DISTANCE] < best[DISTANCE]) best.set(record)
-  }
+  const best = leastDistance(place(shape, pose, 'the shape'), [block], GAP_SIZE, (each, at, record) =>
+    gapOfPieces(each.block, HEAD, at, HEAD, record),
+  )
   return {
     point: { x: best[POINT_A], y: best[POINT_A + 1] },
     distance: best[DISTANCE],

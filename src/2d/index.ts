@@ -15,7 +15,6 @@ export {
   raycast,
   shapecast,
 } from './functions.ts'
-export type { AskingShape2 } from './query/asked.ts'
 export { type CastHit2, castHit, Shapecast, type ShapeMotion2 } from './query/cast.ts'
 export {
   Nearest,
@@ -27,6 +26,7 @@ export {
   overlapHit,
   type ShapePlace2,
 } from './query/overlap.ts'
+export type { AskingShape2 } from './query/queryShape.ts'
 export { ENDLESS, type Ray2, Raycast, type RayHit2, type RayResults2, rayHit, rayResults } from './query/ray.ts'
 export { box } from './shapes/box.ts'
 export { capsule } from './shapes/capsule.ts'

@@ -1,5 +1,6 @@
 /** Vectors and poses of the plane, as the public interface takes them. */
 
+import type { VectorReader } from '../core/query/lines.ts'
 import { finite } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { COORDINATE } from '../core/util/limits.ts'
@@ -54,4 +55,19 @@ export function checkDirection(value: unknown, what: string): Vec2 {
   if (most === 0) throw new KeenError('bad-argument', `${what} must not be zero`)
   const length = Math.sqrt((x / most) * (x / most) + (y / most) * (y / most))
   return { x: x / most / length, y: y / most / length }
+}
+
+/** How the core reads vectors of 2D. */
+export const VECTORS: VectorReader = {
+  axes: 2,
+  read(value, what, out, at) {
+    const { x, y } = checkVec(value, what)
+    out[at] = x
+    out[at + 1] = y
+  },
+  readDirection(value, what, out, at) {
+    const { x, y } = checkDirection(value, what)
+    out[at] = x
+    out[at + 1] = y
+  },
 }

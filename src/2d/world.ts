@@ -2,6 +2,7 @@
 
 import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter/filter.ts'
 import type { LayerSet, Layers } from '../core/filter/layers.ts'
+import { ScratchPool } from '../core/query/scratchPool.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/state/population.ts'
 import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/util/checks.ts'
@@ -25,7 +26,7 @@ import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
-import { Desk } from './query/scratch.ts'
+import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
@@ -185,11 +186,15 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * unit }
     this.pushOut = options.pushOut ?? DEFAULT_PUSH * unit
     this.burst = flag(options.burst, false, "'burst' of a world")
-    const desk = new Desk<K>(this, kernel)
-    this.raycast = new Raycast<K>(desk)
-    this.shapecast = new Shapecast<K>(desk)
-    this.overlap = new Overlap<K>(desk)
-    this.nearest = new Nearest<K>(desk)
+    const pool: Pool2<K> = new ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, Kernel2>(
+      this,
+      kernel,
+      () => new Scratch<K>(this),
+    )
+    this.raycast = new Raycast<K>(pool)
+    this.shapecast = new Shapecast<K>(pool)
+    this.overlap = new Overlap<K>(pool)
+    this.nearest = new Nearest<K>(pool)
     Object.seal(this)
   }
 

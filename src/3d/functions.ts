@@ -1,10 +1,10 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 
-import { GRAZE_SIZE, Seams } from '../core/query/seams.ts'
-import { record as checkRecord, onlyFields } from '../core/util/checks.ts'
+import { readRay } from '../core/query/lines.ts'
+import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
+import { swapRecord } from '../core/step/distances.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { castAgainst, turnAgainst } from './narrow/cast.ts'
-import { turnGap } from './narrow/gap.ts'
 import { grazeOf, ROUNDING } from './narrow/graze.ts'
 import { rayAgainst } from './narrow/ray.ts'
 import {
@@ -14,8 +14,6 @@ import {
   DISTANCE,
   FRACTION,
   GAP_SIZE,
-  INSIDE,
-  MISS,
   NORMAL,
   POINT_A,
   POINT_B,
@@ -27,15 +25,15 @@ import {
   TURN_SIZE,
 } from './narrow/records.ts'
 import { gapToPiece } from './narrow/standing.ts'
-import { Asked } from './query/asked.ts'
-import { isTurning, SHAPE_MOTION_FIELDS, type ShapeMotion3, writeMotion } from './query/cast.ts'
-import { type Ray3, readRay } from './query/ray.ts'
+import { isTurning, readMotion, type ShapeMotion3 } from './query/cast.ts'
+import { QueryShape } from './query/queryShape.ts'
+import type { Ray3 } from './query/ray.ts'
 import { PLANE, POINTS, SURFACE, TRIANGLE_BLOCK } from './shapes/layout.ts'
 import { boundsOf, placed as placeBlock } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape3 } from './shapes/shape.ts'
 import { triangleInto } from './surface/search.ts'
 import type { Surface } from './surface/surface.ts'
-import { checkVec, POSE_SIZE, type Pose3, type Vec3, writePose } from './vector.ts'
+import { checkVec, POSE_SIZE, type Pose3, VECTORS, type Vec3, writePose } from './vector.ts'
 
 interface Placed {
   readonly piece: Piece
@@ -83,7 +81,7 @@ function gapOf(a: Placed, b: Placed, out: Float64Array): void {
   const [one, other] = turned ? [b, a] : [a, b]
   if (one.block[0] === SURFACE) surfacesGap(one, other, out)
   else gapToPiece(one.block, 0, one.bounds, 0, other.block, 0, other.piece.surface, EVERYWHERE, out)
-  if (turned) turnGap(out)
+  if (turned) swapRecord(out, 3)
 }
 
 /** Every triangle of the one against the other. */
@@ -110,16 +108,8 @@ function surfacesGap(one: Placed, other: Placed, out: Float64Array): void {
  * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
  */
 export function distance(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3): Distance3 {
-  const record = new Float64Array(GAP_SIZE)
-  const best = new Float64Array(GAP_SIZE)
-  best[DISTANCE] = Infinity
   const others = placed(shapeB, poseB, 'the second shape')
-  for (const a of placed(shapeA, poseA, 'the first shape')) {
-    for (const b of others) {
-      gapOf(a, b, record)
-      if (record[DISTANCE] < best[DISTANCE]) best.set(record)
-    }
-  }
+  const best = leastDistance(placed(shapeA, poseA, 'the first shape'), others, GAP_SIZE, gapOf)
   return {
     distance: best[DISTANCE],
     pointA: vec(best, POINT_A),
@@ -149,103 +139,77 @@ function partOf({ surface }: Piece, triangle: number): number {
   return surface === null || triangle < 0 ? -1 : surface.parts[triangle]
 }
 
-/** What a ray meets of one shape at a pose, or null: as `world.raycast.first`. */
+/**
+ * What a ray meets of one shape at a pose, or null: as `world.raycast.first`. Cost: the number of its pieces, each with the logarithm
+ * of its triangles.
+ * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
+ */
 export function raycast(shape: Shape3, pose: Pose3, ray: Ray3): (PlainHit3 & { readonly barycentric: Vec3 }) | null {
   const line = new Float64Array(7)
-  readRay(ray, line)
-  const record = new Float64Array(RAY_SIZE)
+  readRay(ray, VECTORS, line)
   const pieces = placed(shape, pose, 'the shape')
-  const seams = new Seams()
-  const graze = new Float64Array(GRAZE_SIZE)
-  seams.clear((8 * ROUNDING * (Math.abs(line[0]) + Math.abs(line[1]) + Math.abs(line[2]))) / line[6])
-  let best: (PlainHit3 & { readonly barycentric: Vec3 }) | null = null
-  const take = (piece: Piece, startedInside: boolean): void => {
-    const fraction = record[FRACTION]
-    if (best !== null && !better(fraction, startedInside, best)) return
-    best = {
-      point: { x: line[0] + fraction * line[3], y: line[1] + fraction * line[4], z: line[2] + fraction * line[5] },
-      normal: vec(record, RAY_NORMAL),
-      fraction,
-      distance: fraction * line[6],
-      startedInside,
-      part: partOf(piece, record[RAY_TRIANGLE]),
-      child: piece.child,
-      back: record[RAY_BACK] !== 0,
-      barycentric: vec(record, RAY_WEIGHTS),
-    }
-  }
-  for (const [index, { piece, block }] of pieces.entries()) {
-    record[FRACTION] = 1
-    const met = rayAgainst(block, 0, piece.surface, line, record)
-    if (met > MISS) take(piece, met === INSIDE)
-    else if (met !== MISS && grazeOf(block, 0, line, graze)) seams.add(index, graze)
-  }
-  // Between pieces that touch.
-  seams.sort()
-  if (seams.count > 1 && seams.advance(Float64Array.of(1))) {
-    record.fill(0)
-    record[FRACTION] = seams.fraction
-    record[RAY_TRIANGLE] = -1
-    const back = Float64Array.of(-line[3] / line[6], -line[4] / line[6], -line[5] / line[6])
-    seams.readNormal(seams.active.data[0], back, record, RAY_NORMAL)
-    take(pieces[seams.pieceOf(seams.active.data[0])].piece, seams.inside)
-  }
-  return best
+  const blank = new Float64Array(RAY_SIZE)
+  blank[RAY_TRIANGLE] = -1
+  const hit = firstOnRay(line, {
+    axes: 3,
+    count: pieces.length,
+    blank,
+    rounding: 8 * ROUNDING,
+    meet: (index, record) => rayAgainst(pieces[index].block, 0, pieces[index].piece.surface, line, record),
+    graze: (index, out) => grazeOf(pieces[index].block, 0, line, out),
+  })
+  if (hit === null) return null
+  const fraction = hit.record[FRACTION]
+  const [x, y, z] = [0, 1, 2].map((k) => line[k] + fraction * line[3 + k])
+  return { ...plainHit(hit, pieces[hit.piece].piece, { x, y, z }, line[6]), barycentric: vec(hit.record, RAY_WEIGHTS) }
 }
 
-function better(fraction: number, inside: boolean, than: PlainHit3): boolean {
-  return fraction < than.fraction || (fraction === than.fraction && inside && !than.startedInside)
+function plainHit({ record, startedInside }: PlainRecord, piece: Piece, point: Vec3, length: number): PlainHit3 {
+  const fraction = record[FRACTION]
+  return {
+    point,
+    normal: vec(record, RAY_NORMAL),
+    fraction,
+    distance: fraction * length,
+    startedInside,
+    part: partOf(piece, record[RAY_TRIANGLE]),
+    child: piece.child,
+    back: record[RAY_BACK] !== 0,
+  }
 }
 
-/** What a moving shape meets of one target, or null: as `world.shapecast.first`. */
+/**
+ * What a moving shape meets of one target, or null: as `world.shapecast.first`. Cost: the product of their numbers of pieces, each
+ * with the triangles near the way.
+ * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
+ */
 export function shapecast(
   motion: ShapeMotion3,
   target: Shape3,
   targetPose: Pose3,
 ): (PlainHit3 & { depth: number }) | null {
-  checkRecord(motion, 'a shape cast')
-  onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
-  const from = checkVec(motion.from, "'from' of a shape cast")
-  const to = checkVec(motion.to, "'to' of a shape cast")
-  const asked = new Asked()
+  const own = new QueryShape()
   const line = new Float64Array(7)
   const turning = new Float64Array(TURN_SIZE)
-  writeMotion(motion, from, to, asked, line, turning)
+  readMotion(motion, own, line, turning)
   const turns = isTurning(turning)
   const middle = line.slice()
   const half = new Float64Array(3)
   for (let i = 0; i < 3; i++) {
-    if (!turns) middle[i] = (asked.bounds[i] + asked.bounds[3 + i]) / 2
-    half[i] = turns ? asked.reach : (asked.bounds[3 + i] - asked.bounds[i]) / 2
+    if (!turns) middle[i] = (own.bounds[i] + own.bounds[3 + i]) / 2
+    half[i] = turns ? own.reach : (own.bounds[3 + i] - own.bounds[i]) / 2
   }
   const moving = { line: middle, half }
-  const record = new Float64Array(CAST_SIZE)
-  let best: (PlainHit3 & { depth: number }) | null = null
-  for (const { piece, block } of placed(target, targetPose, 'the target')) {
-    for (let i = 0; i < asked.pieces; i++) {
-      record[FRACTION] = 1
-      const met = turns
-        ? turnAgainst(asked.own[i], block, 0, piece.surface, turning, moving, record)
-        : castAgainst(asked.placed, asked.offset[i], block, 0, piece.surface, line, moving, record)
-      if (met === MISS) continue
-      const fraction = record[FRACTION]
-      const startedInside = met === INSIDE
-      const deeper = best !== null && startedInside && best.startedInside && record[CAST_DEPTH] > best.depth
-      if (best !== null && !deeper && !better(fraction, startedInside, best)) continue
-      best = {
-        point: vec(record, CAST_POINT),
-        normal: vec(record, RAY_NORMAL),
-        fraction,
-        distance: fraction * line[6],
-        startedInside,
-        depth: record[CAST_DEPTH],
-        part: partOf(piece, record[RAY_TRIANGLE]),
-        child: piece.child,
-        back: record[RAY_BACK] !== 0,
-      }
-    }
-  }
-  return best
+  const pieces = placed(target, targetPose, 'the target')
+  const hit = firstOfCast(own.pieces, pieces.length, { size: CAST_SIZE, depth: CAST_DEPTH }, (i, index, record) => {
+    const { block, piece } = pieces[index]
+    return turns
+      ? turnAgainst(own.own[i], block, 0, piece.surface, turning, moving, record)
+      : castAgainst(own.placed, own.offset[i], block, 0, piece.surface, line, moving, record)
+  })
+  if (hit === null) return null
+  const { record } = hit
+  return { ...plainHit(hit, pieces[hit.piece].piece, vec(record, CAST_POINT), line[6]), depth: record[CAST_DEPTH] }
 }
 
 /**
@@ -256,13 +220,14 @@ export function closestPoint(shape: Shape3, pose: Pose3, point: Vec3): { point: 
   const { x, y, z } = checkVec(point, 'the point')
   const block = Float64Array.of(POINTS, 1, 0, 0, x, y, z)
   const bounds = Float64Array.of(x, y, z, x, y, z)
-  const record = new Float64Array(GAP_SIZE)
-  const best = new Float64Array(GAP_SIZE)
-  best[DISTANCE] = Infinity
-  for (const { piece, block: other } of placed(shape, pose, 'the shape')) {
-    gapToPiece(block, 0, bounds, 0, other, 0, piece.surface, EVERYWHERE, record)
-    if (record[DISTANCE] < best[DISTANCE]) best.set(record)
-  }
+  const best = leastDistance(
+    placed(shape, pose, 'the shape'),
+    [block],
+    GAP_SIZE,
+    ({ piece, block: other }, at, record) => {
+      gapToPiece(at, 0, bounds, 0, other, 0, piece.surface, EVERYWHERE, record)
+    },
+  )
   for (let i = 0; i < 3; i++) best[NORMAL + i] = -best[NORMAL + i]
   return { point: vec(best, POINT_B), distance: best[DISTANCE], normal: vec(best, NORMAL) }
 }

@@ -3,7 +3,6 @@ export * from '../core/index.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
 export { Collider3 } from './collider.ts'
 export { closestPoint, type Distance3, distance, overlaps, type PlainHit3, raycast, shapecast } from './functions.ts'
-export type { AskingShape3 } from './query/asked.ts'
 export { type CastHit3, castHit, Shapecast, type ShapeMotion3 } from './query/cast.ts'
 export {
   Nearest,
@@ -15,6 +14,7 @@ export {
   overlapHit,
   type ShapePlace3,
 } from './query/overlap.ts'
+export type { AskingShape3 } from './query/queryShape.ts'
 export { ENDLESS, type Ray3, Raycast, type RayHit3, type RayResults3, rayHit, rayResults } from './query/ray.ts'
 export { box } from './shapes/box.ts'
 export { compound } from './shapes/compound.ts'

@@ -1,5 +1,6 @@
 /** Vectors, rotations and poses of space, as the public interface takes them. */
 
+import type { VectorReader } from '../core/query/lines.ts'
 import { finite } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
@@ -265,4 +266,28 @@ function ofColumns(a: Vec3, b: Vec3, c: Vec3): Rotation {
   }
   const s = 2 * Math.sqrt(1 + c.z - a.x - b.y)
   return { x: (c.x + a.z) / s, y: (b.z + c.y) / s, z: s / 4, w: (a.y - b.x) / s }
+}
+
+/** Writes three numbers as a vector; adding 0 turns -0 into 0. */
+export function writeVec(out: MutableVec3, from: Float64Array, at: number): void {
+  out.x = from[at] + 0
+  out.y = from[at + 1] + 0
+  out.z = from[at + 2] + 0
+}
+
+/** How the core reads vectors of 3D. */
+export const VECTORS: VectorReader = {
+  axes: 3,
+  read(value, what, out, at) {
+    const { x, y, z } = checkVec(value, what)
+    out[at] = x
+    out[at + 1] = y
+    out[at + 2] = z
+  },
+  readDirection(value, what, out, at) {
+    const { x, y, z } = checkDirection(value, what)
+    out[at] = x
+    out[at + 1] = y
+    out[at + 2] = z
+  },
 }

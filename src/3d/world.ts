@@ -2,6 +2,7 @@
 
 import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter/filter.ts'
 import type { LayerSet, Layers } from '../core/filter/layers.ts'
+import { ScratchPool } from '../core/query/scratchPool.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/state/population.ts'
 import { flag, list, oneOf, onlyFields, positive, record } from '../core/util/checks.ts'
@@ -16,7 +17,7 @@ import { KEPT } from './poses.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
-import { Desk } from './query/scratch.ts'
+import { type Pool3, Scratch } from './query/scratch.ts'
 import { refuseNoShape, type Shape3 } from './shapes/shape.ts'
 import {
   checkRotation,
@@ -128,11 +129,15 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
       return kernel
     })
     this.kernel = kernel
-    const desk = new Desk<K>(this, kernel)
-    this.raycast = new Raycast<K>(desk)
-    this.shapecast = new Shapecast<K>(desk)
-    this.overlap = new Overlap<K>(desk)
-    this.nearest = new Nearest<K>(desk)
+    const pool: Pool3<K> = new ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, Kernel3>(
+      this,
+      kernel,
+      () => new Scratch<K>(this),
+    )
+    this.raycast = new Raycast<K>(pool)
+    this.shapecast = new Shapecast<K>(pool)
+    this.overlap = new Overlap<K>(pool)
+    this.nearest = new Nearest<K>(pool)
     Object.seal(this)
   }
 

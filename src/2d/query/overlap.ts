@@ -1,18 +1,18 @@
-/** The questions "whom does this standing shape overlap?" and "who is nearest to it?". */
-
+/** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 2D. */
+import { NearestModes } from '../../core/query/nearest.ts'
+import { OverlapModes } from '../../core/query/overlap.ts'
 import type { Kinds } from '../../core/state/handle.ts'
-import { MOVERS, RESTING_SENSORS, STATICS } from '../../core/step/broadPhase.ts'
-import { callable, record as checkRecord, notNegative, onlyFields } from '../../core/util/checks.ts'
-import { KeenError } from '../../core/util/errors.ts'
+import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
+import type { Kernel2 } from '../kernel.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
-import type { Asked, AskingShape2 } from './asked.ts'
-import { type Desk, type Filter2, HIT_NORMAL, HIT_POINT, HIT_SIZE, KEY, type Scratch } from './scratch.ts'
+import type { AskingShape2, QueryShape } from './queryShape.ts'
+import { HIT_NORMAL, HIT_POINT, KEY, type Pool2, type Scratch } from './scratch.ts'
 
 /** A standing shape. */
 export interface ShapePlace2 {
@@ -75,18 +75,16 @@ export function nearestHit<K extends Kinds = never>(): NearestHit2<K> {
   }
 }
 
-const NEAREST_VECTORS = ['point', 'normal'] as const
 const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const
-const POINT_FIELDS = ['point', 'reach'] as const
 const SHAPE_FIELDS = ['shape', 'at', 'angle', 'reach'] as const
 
-/** The least gap of the asking pieces and one piece, into `scratch.record` as key, normal towards the asker, point. */
-function leastGap<K extends Kinds>(desk: Desk<K>, scratch: Scratch<K>, piece: number): void {
-  const { asked, gap, record } = scratch
-  const { world } = desk.space.geometry
+/** The least distance of the pieces that ask and one piece, into `scratch.record` as key, normal towards the asker, point. */
+function leastGap<K extends Kinds>(kernel: Kernel2, scratch: Scratch<K>, piece: number): void {
+  const { queryShape, gap, record } = scratch
+  const { world } = kernel.geometry
   record[KEY] = Infinity
-  for (let i = 0; i < asked.pieces; i++) {
-    gapOfPieces(asked.placed, asked.offset[i], world, desk.space.geometry.offsetOf(piece), gap)
+  for (let i = 0; i < queryShape.pieces; i++) {
+    gapOfPieces(queryShape.placed, queryShape.offset[i], world, kernel.geometry.offsetOf(piece), gap)
     if (gap[DISTANCE] >= record[KEY]) continue
     record[KEY] = gap[DISTANCE]
     record[HIT_NORMAL] = -gap[NORMAL]
@@ -102,7 +100,7 @@ const UNKNOWN = -1
 const DOUBT = 4e-15
 
 /**
- * Whether the one asking shape, a box along the axes, overlaps a piece: 1, 0 or UNKNOWN. It does when any core point of
+ * Whether the one shape that asks, a box along the axes, overlaps a piece: 1, 0 or UNKNOWN. It does when any core point of
  * the piece is within its radius; of a circle that is the whole answer. A touch is not known.
  */
 function boxMeets(bounds: Float64Array, q: Float64Array, at: number): number {
@@ -127,228 +125,112 @@ function boxMeets(bounds: Float64Array, q: Float64Array, at: number): number {
   return known
 }
 
-/** Whether a piece overlaps any of the asking pieces, or touches one. */
-function meets(geometry: Geometry, asked: Asked, piece: number): boolean {
+/** Whether a piece overlaps any of the pieces that ask, or touches one. */
+function meets(geometry: Geometry, queryShape: QueryShape, piece: number): boolean {
   const q = geometry.world
   const at = geometry.offsetOf(piece)
-  if (asked.fills && q[at + KIND] !== PLANE) {
-    const known = boxMeets(asked.bounds, q, at)
+  if (queryShape.fills && q[at + KIND] !== PLANE) {
+    const known = boxMeets(queryShape.bounds, q, at)
     if (known !== UNKNOWN) return known === 1
   }
-  for (let i = 0; i < asked.pieces; i++) {
-    if (piecesMeet(asked.placed, asked.offset[i], q, at)) return true
+  for (let i = 0; i < queryShape.pieces; i++) {
+    if (piecesMeet(queryShape.placed, queryShape.offset[i], q, at)) return true
   }
   return false
 }
 
-export class Overlap<K extends Kinds> {
-  private readonly desk: Desk<K>
+export class Overlap<K extends Kinds> extends OverlapModes<
+  K,
+  Body2<K>,
+  Collider2<K>,
+  ShapePlace2,
+  OverlapHit2<K>,
+  Scratch<K>
+> {
+  declare protected readonly pool: Pool2<K>
 
-  /** @internal */
-  constructor(desk: Desk<K>) {
-    this.desk = desk
+  protected override newHit(): OverlapHit2<K> {
+    return overlapHit<K>()
   }
 
-  /** The oldest collider that it overlaps, or null. Exact touch counts. */
-  first(place: ShapePlace2, filter?: Filter2<K>, out?: OverlapHit2<K>): OverlapHit2<K> | null {
-    this.desk.checkHit(out, 'overlapHit', NEAREST_VECTORS, true)
-    const scratch = this.desk.acquire(filter)
-    try {
-      this.gather(place, scratch, false)
-      if (scratch.found.colliders.length === 0) return null
-      scratch.found.sort(false)
-      return this.fill(scratch, scratch.found.order.data[0], place.depth === true, out ?? overlapHit<K>())
-    } finally {
-      this.desk.release()
-    }
-  }
-
-  /** Everything that it overlaps, one hit a collider, by age. */
-  all(place: ShapePlace2, filter?: Filter2<K>): OverlapHit2<K>[] {
-    const scratch = this.desk.acquire(filter)
-    try {
-      this.gather(place, scratch, false)
-      scratch.found.sort(false)
-      const { order } = scratch.found
-      const hits: OverlapHit2<K>[] = []
-      for (let i = 0; i < order.length; i++) {
-        hits.push(this.fill(scratch, order.data[i], place.depth === true, overlapHit<K>()))
-      }
-      return hits
-    } finally {
-      this.desk.release()
-    }
-  }
-
-  /** Whether it overlaps anything. */
-  any(place: ShapePlace2, filter?: Filter2<K>): boolean {
-    const scratch = this.desk.acquire(filter)
-    try {
-      this.gather(place, scratch, true)
-      return scratch.found.colliders.length > 0
-    } finally {
-      this.desk.release()
-    }
-  }
-
-  /** Visits what it overlaps, in no particular order until the visitor returns false. The hit is reused. */
-  each(place: ShapePlace2, visit: (hit: OverlapHit2<K>) => unknown, filter?: Filter2<K>): void {
-    callable(visit, 'what `each` calls for each hit')
-    const scratch = this.desk.acquire(filter)
-    try {
-      this.gather(place, scratch, false)
-      const hit = overlapHit<K>()
-      for (let i = 0; i < scratch.found.colliders.length; i++) {
-        if (visit(this.fill(scratch, i, place.depth === true, hit)) === false) return
-      }
-    } finally {
-      this.desk.release()
-    }
-  }
-
-  private gather(place: ShapePlace2, scratch: Scratch<K>, any: boolean): void {
+  protected override readPlace(place: ShapePlace2, { queryShape }: Scratch<K>): void {
     checkRecord(place, 'an overlap')
     onlyFields(place, PLACE_FIELDS, 'an overlap')
-    const at = checkVec(place.at, "'at' of an overlap")
-    const { space } = this.desk
-    const { compiled, asked, near, stack } = scratch
-    const { planes, trees } = space
-    const depth = place.depth === true
-    asked.set(place.shape, at, place.angle, 'an overlap')
-    if (trees[STATICS].count > 0) trees[STATICS].search(asked.bounds, 0, compiled.mask, near, stack)
-    const certain = compiled.plain ? near.length : 0
-    if (trees[MOVERS].count > 0) trees[MOVERS].search(asked.bounds, 0, compiled.mask, near, stack)
-    if (compiled.sensors) trees[RESTING_SENSORS].search(asked.bounds, 0, compiled.mask, near, stack)
-    for (let i = 0; i < planes.length; i++) near.push(planes.data[i])
-    this.sift(scratch, certain, depth, any)
+    queryShape.set(place.shape, checkVec(place.at, "'at' of an overlap"), place.angle, 'an overlap')
   }
 
-  /** Puts what overlaps, of the pieces near by, among the found; of the first `certain` no filter need be asked. */
-  private sift(scratch: Scratch<K>, certain: number, depth: boolean, any: boolean): void {
-    const { space } = this.desk
-    const { compiled, asked, near, found, record } = scratch
-    const { geometry } = space
-    for (let i = 0; i < near.length; i++) {
-      const piece = near.data[i]
-      const c = geometry.ownerOf(piece)
-      if (i >= certain && !compiled.accepts(c)) continue
-      if (depth) {
-        leastGap(this.desk, scratch, piece)
-        if (!(record[KEY] <= 0)) continue
-        found.put(c, piece, false, record)
-      } else {
-        if (!meets(geometry, asked, piece)) continue
-        found.add(c, piece, geometry.hasSiblings(piece))
-      }
-      if (any) return
-    }
+  protected override putMet(scratch: Scratch<K>, c: number, piece: number): boolean {
+    const { queryShape, found } = scratch
+    const { geometry } = this.pool.kernel
+    if (!meets(geometry, queryShape, piece)) return false
+    found.add(c, piece, geometry.hasSiblings(piece))
+    return true
   }
 
-  private fill(scratch: Scratch<K>, index: number, depth: boolean, out: OverlapHit2<K>): OverlapHit2<K> {
-    const { found } = scratch
-    const { geometry } = this.desk.space
-    const piece = found.pieces.data[index]
-    const at = HIT_SIZE * index
-    const { values } = found
-    const c = found.colliders.data[index]
-    out.collider = this.desk.colliderOf(c)
-    out.body = this.desk.bodyOf(c)
-    out.part = geometry.partOf(piece)
-    out.child = geometry.childOf(piece)
-    out.depth = depth ? 0 - values[at + KEY] : 0
+  protected override measure(scratch: Scratch<K>, piece: number): void {
+    leastGap(this.pool.kernel, scratch, piece)
+  }
+
+  protected override writeHit(
+    piece: number,
+    values: Float64Array,
+    at: number,
+    depth: boolean,
+    out: OverlapHit2<K>,
+  ): void {
+    out.part = this.pool.kernel.geometry.partOf(piece)
     if (!depth) {
       out.normal = null
       out.point = null
-      return out
+      return
     }
     out.normal ??= { x: 0, y: 0 }
     out.point ??= { x: 0, y: 0 }
-    out.normal.x = values[at + HIT_NORMAL] + 0
-    out.normal.y = values[at + HIT_NORMAL + 1] + 0
-    out.point.x = values[at + HIT_POINT]
-    out.point.y = values[at + HIT_POINT + 1]
-    return out
+    writeVectors(values, at, out.normal, out.point)
   }
 }
 
-export class Nearest<K extends Kinds> {
-  private readonly desk: Desk<K>
+export class Nearest<K extends Kinds> extends NearestModes<
+  K,
+  Body2<K>,
+  Collider2<K>,
+  NearestPlace2,
+  NearestHit2<K>,
+  Scratch<K>
+> {
+  declare protected readonly pool: Pool2<K>
 
   /** @internal */
-  constructor(desk: Desk<K>) {
-    this.desk = desk
+  constructor(pool: Pool2<K>) {
+    super(pool, SHAPE_FIELDS)
   }
 
-  /** The nearest collider within reach, or null. Of several equally near the oldest. */
-  first(place: NearestPlace2, filter?: Filter2<K>, out?: NearestHit2<K>): NearestHit2<K> | null {
-    this.desk.checkHit(out, 'nearestHit', NEAREST_VECTORS)
-    const scratch = this.desk.acquire(filter)
-    try {
-      this.gather(place, scratch, true)
-      if (scratch.found.colliders.length === 0) return null
-      scratch.found.sort(true)
-      return this.fill(scratch, scratch.found.order.data[0], out ?? nearestHit<K>())
-    } finally {
-      this.desk.release()
-    }
+  protected override newHit(): NearestHit2<K> {
+    return nearestHit<K>()
   }
 
-  /** Every collider within reach, nearest first. */
-  all(place: NearestPlace2, filter?: Filter2<K>): NearestHit2<K>[] {
-    const scratch = this.desk.acquire(filter)
-    try {
-      this.gather(place, scratch, false)
-      scratch.found.sort(true)
-      const { order } = scratch.found
-      const hits: NearestHit2<K>[] = []
-      for (let i = 0; i < order.length; i++) hits.push(this.fill(scratch, order.data[i], nearestHit<K>()))
-      return hits
-    } finally {
-      this.desk.release()
-    }
+  protected override readPoint(point: unknown, what: string, { queryShape }: Scratch<K>): void {
+    queryShape.setPoint(checkVec(point, what))
   }
 
-  private gather(place: NearestPlace2, scratch: Scratch<K>, first: boolean): void {
-    checkRecord(place, 'a question for the nearest')
-    const { around, asked, compiled, best, record, found } = scratch
-    if ('point' in place) {
-      onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
-      asked.setPoint(checkVec(place.point, "'point' of a question for the nearest"))
-    } else if ('shape' in place) {
-      onlyFields(place, SHAPE_FIELDS, "a question for the nearest with 'shape'")
-      const at = checkVec(place.at, "'at' of a question for the nearest")
-      asked.set(place.shape, at, place.angle, 'a question for the nearest')
-    } else throw new KeenError('bad-argument', "a question for the nearest needs 'point', or 'shape' and 'at'")
-    const endless = place.reach === undefined || place.reach === Infinity
-    const reach = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
-    best[0] = reach
-    around.walk.begin(asked.bounds, best)
-    around.begin(this.desk.space, compiled.mask, compiled.sensors)
-    for (let piece = around.next(); piece >= 0; piece = around.next()) {
-      const c = this.desk.space.geometry.ownerOf(piece)
-      if (!compiled.accepts(c)) continue
-      leastGap(this.desk, scratch, piece)
-      if (record[KEY] > best[0]) continue
-      found.put(c, piece, false, record)
-      if (first) best[0] = record[KEY]
-    }
+  protected override readShape(place: NearestPlace2, what: string, { queryShape }: Scratch<K>): void {
+    const { shape, at, angle } = place as Extract<NearestPlace2, { readonly shape: AskingShape2 }>
+    queryShape.set(shape, checkVec(at, `'at' of ${what}`), angle, what)
   }
 
-  private fill(scratch: Scratch<K>, index: number, out: NearestHit2<K>): NearestHit2<K> {
-    const { found } = scratch
-    const { geometry } = this.desk.space
-    const piece = found.pieces.data[index]
-    const at = HIT_SIZE * index
-    const { values } = found
-    out.collider = this.desk.colliderOf(geometry.ownerOf(piece))
-    out.body = out.collider.body
-    out.distance = values[at + KEY]
-    out.normal.x = values[at + HIT_NORMAL] + 0
-    out.normal.y = values[at + HIT_NORMAL + 1] + 0
-    out.point.x = values[at + HIT_POINT]
-    out.point.y = values[at + HIT_POINT + 1]
-    out.part = geometry.partOf(piece)
-    out.child = geometry.childOf(piece)
-    return out
+  protected override measure(scratch: Scratch<K>, piece: number): void {
+    leastGap(this.pool.kernel, scratch, piece)
   }
+
+  protected override writeHit(piece: number, values: Float64Array, at: number, out: NearestHit2<K>): void {
+    out.part = this.pool.kernel.geometry.partOf(piece)
+    writeVectors(values, at, out.normal, out.point)
+  }
+}
+
+function writeVectors(values: Float64Array, at: number, normal: MutableVec2, point: MutableVec2): void {
+  normal.x = values[at + HIT_NORMAL] + 0
+  normal.y = values[at + HIT_NORMAL + 1] + 0
+  point.x = values[at + HIT_POINT]
+  point.y = values[at + HIT_POINT + 1]
 }

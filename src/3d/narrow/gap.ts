@@ -2,6 +2,7 @@
  * The signed distance of two pieces: closed forms where a point or a plane is one of them, otherwise the nearest points of
  * the cores, or their depth where they overlap. Radii are taken off at the end. Surfaces are asked triangle by triangle.
  */
+import { swapRecord } from '../../core/step/distances.ts'
 import type * as shape from '../shapes/layout.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
 import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
@@ -62,7 +63,7 @@ export function gap(
     if (aKind !== PLANE) planeGap(p, a, shift, q, b, out)
     else if (bKind !== PLANE) {
       planeGap(q, b, HERE, p, a, out)
-      turnGap(out)
+      swapRecord(out, 3)
     } else out[DISTANCE] = -Infinity
     return
   }
@@ -80,7 +81,7 @@ export function gap(
       out[POINT_B + i] += shift[i]
       out[POINT_A + i] = q[b + BODY + i]
     }
-    turnGap(out)
+    swapRecord(out, 3)
     grow(p[a + RADIUS], q[b + RADIUS], out)
     return
   }
@@ -186,16 +187,6 @@ function grow(ra: number, rb: number, out: Float64Array): void {
   for (let i = 0; i < 3; i++) {
     out[POINT_A + i] += ra * out[NORMAL + i]
     out[POINT_B + i] -= rb * out[NORMAL + i]
-  }
-}
-
-/** The same gap seen from the other side. */
-export function turnGap(out: Float64Array): void {
-  for (let i = 0; i < 3; i++) {
-    out[NORMAL + i] = -out[NORMAL + i]
-    const kept = out[POINT_A + i]
-    out[POINT_A + i] = out[POINT_B + i]
-    out[POINT_B + i] = kept
   }
 }
 

@@ -1,38 +1,18 @@
-/** The question "what does this ray meet?". */
-
-import { findSeams, putSeams } from '../../core/query/seamHits.ts'
+/** The question "what does this ray meet?" in 3D. */
+import { RaycastModes, resultCount } from '../../core/query/raycast.ts'
 import type { Kinds } from '../../core/state/handle.ts'
-import {
-  callable,
-  finite,
-  notNegative,
-  onlyFields,
-  type ResultArray,
-  record,
-  resultArrays,
-} from '../../core/util/checks.ts'
-import { KeenError, show } from '../../core/util/errors.ts'
-import { COORDINATE } from '../../core/util/limits.ts'
+import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
 import { rayAgainst } from '../narrow/ray.ts'
-import { FRACTION, INSIDE, MISS, RAY_NORMAL, RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/records.ts'
-import { checkDirection, checkVec, type MutableVec3, type Vec3 } from '../vector.ts'
-import {
-  type Desk,
-  type Filter3,
-  HIT_BACK,
-  HIT_DEPTH,
-  HIT_NORMAL,
-  HIT_SIZE,
-  HIT_TRIANGLE,
-  HIT_WEIGHTS,
-  KEY,
-  type Scratch,
-} from './scratch.ts'
+import { RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/records.ts'
+import { type MutableVec3, VECTORS, type Vec3, writeVec } from '../vector.ts'
+import { HIT_BACK, HIT_NORMAL, HIT_TRIANGLE, HIT_WEIGHTS, KEY, type Pool3, type Scratch } from './scratch.ts'
 import { nearestOnRay, startsInside } from './walk.ts'
 
-/** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: {@link ENDLESS}). */
+export { ENDLESS } from '../../core/query/lines.ts'
+
+/** A ray: from one point to another, by a motion, or in a direction as far as a reach (default: `ENDLESS`). */
 export type Ray3 =
   | { readonly from: Vec3; readonly to: Vec3 }
   | { readonly from: Vec3; readonly by: Vec3 }
@@ -79,9 +59,6 @@ export function rayHit<K extends Kinds = never>(): RayHit3<K> {
   }
 }
 
-/** The length in metres of a ray to which no end was given. */
-export const ENDLESS = 1e9
-
 /** Where `raycast.batch` writes to: a place a ray. */
 export interface RayResults3 {
   /** 0..1, or -1 where nothing was met. */
@@ -96,14 +73,9 @@ export interface RayResults3 {
   readonly barycentric: Float64Array
 }
 
-/** More than fit into the memory of one array. */
-const MOST_RESULTS = 2 ** 26
-
-/** Results for up to `count` rays. */
+/** Results for up to `count` rays. Throws `bad-number`. */
 export function rayResults(count: number): RayResults3 {
-  if (!Number.isInteger(count) || count < 0 || count > MOST_RESULTS) {
-    throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
-  }
+  resultCount(count)
   return {
     fraction: new Float64Array(count),
     normal: new Float64Array(3 * count),
@@ -111,167 +83,6 @@ export function rayResults(count: number): RayResults3 {
     part: new Int32Array(count),
     child: new Int32Array(count),
     barycentric: new Float64Array(3 * count),
-  }
-}
-
-export class Raycast<K extends Kinds> {
-  private readonly desk: Desk<K>
-
-  /** @internal */
-  constructor(desk: Desk<K>) {
-    this.desk = desk
-  }
-
-  /**
-   * The nearest hit, or null. Of several at the same distance the oldest collider.
-   * @param out a hit of {@link rayHit} to write into; then nothing is allocated
-   */
-  first(ray: Ray3, filter?: Filter3<K>, out?: RayHit3<K>): RayHit3<K> | null {
-    this.desk.checkHit(out, 'rayHit', HIT_VECTORS)
-    const { desk } = this
-    const scratch = desk.acquire(filter)
-    try {
-      readRay(ray, scratch.line)
-      if (!nearestOnRay(desk.space, scratch, false)) return null
-      const { best, bestPiece, bestInside } = scratch
-      return fill(desk, scratch, bestPiece, best, 0, bestInside, out ?? rayHit<K>())
-    } finally {
-      desk.release()
-    }
-  }
-
-  /** Every hit, nearest first, at most one a collider. */
-  all(ray: Ray3, filter?: Filter3<K>): RayHit3<K>[] {
-    const { desk } = this
-    const scratch = desk.acquire(filter)
-    try {
-      readRay(ray, scratch.line)
-      this.gather(scratch)
-      scratch.found.sort(true)
-      const { found } = scratch
-      const hits: RayHit3<K>[] = []
-      for (let i = 0; i < found.order.length; i++) {
-        const at = found.order.data[i]
-        const inside = found.inside.data[at] !== 0
-        hits.push(fill(desk, scratch, found.pieces.data[at], found.values, HIT_SIZE * at, inside, rayHit<K>()))
-      }
-      return hits
-    } finally {
-      desk.release()
-    }
-  }
-
-  /** Whether it meets anything. The cheapest of the four. */
-  any(ray: Ray3, filter?: Filter3<K>): boolean {
-    const scratch = this.desk.acquire(filter)
-    try {
-      readRay(ray, scratch.line)
-      return nearestOnRay(this.desk.space, scratch, true)
-    } finally {
-      this.desk.release()
-    }
-  }
-
-  /** Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused. */
-  each(ray: Ray3, visit: (hit: RayHit3<K>) => unknown, filter?: Filter3<K>): void {
-    callable(visit, 'what `each` calls for each hit')
-    const { desk } = this
-    const scratch = desk.acquire(filter)
-    try {
-      readRay(ray, scratch.line)
-      this.gather(scratch)
-      const { found } = scratch
-      const hit = rayHit<K>()
-      for (let i = 0; i < found.colliders.length; i++) {
-        fill(desk, scratch, found.pieces.data[i], found.values, HIT_SIZE * i, found.inside.data[i] !== 0, hit)
-        if (visit(hit) === false) return
-      }
-    } finally {
-      desk.release()
-    }
-  }
-
-  /**
-   * The nearest hit of many rays at once, without an object made.
-   * @param rays x, y, z, x, y, z (from, to) a ray, one behind the other
-   * @param out results for at least as many, from {@link rayResults}
-   * @returns how many rays hit
-   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
-   */
-  batch(rays: Float64Array, out: RayResults3, filter?: Filter3<K>): number {
-    if (!(rays instanceof Float64Array) || rays.length % 6 !== 0) {
-      throw new KeenError(
-        'bad-argument',
-        "'rays' of a batch must be a Float64Array of six numbers a ray: from x, y, z, to x, y, z",
-      )
-    }
-    const count = rays.length / 6
-    resultArrays(out, count, RESULT_ARRAYS)
-    const { desk } = this
-    const { space } = desk
-    const scratch = desk.acquire(filter)
-    const { line, best } = scratch
-    const { fraction, normal, collider, barycentric } = out
-    let hits = 0
-    try {
-      for (let i = 0; i < count; i++) {
-        const at = 6 * i
-        for (let k = 0; k < 3; k++) {
-          line[k] = rays[at + k]
-          line[3 + k] = rays[at + 3 + k] - rays[at + k]
-        }
-        if (!Number.isFinite(line[3] + line[4] + line[5])) throw notFinite(rays, i)
-        dropTinyMotion(line)
-        if (!nearestOnRay(space, scratch, false)) {
-          fraction[i] = -1
-          collider[i] = -1
-          out.part[i] = -1
-          out.child[i] = -1
-          for (let k = 0; k < 3; k++) normal[3 * i + k] = barycentric[3 * i + k] = 0
-          continue
-        }
-        hits++
-        const piece = scratch.bestPiece
-        fraction[i] = best[FRACTION]
-        for (let k = 0; k < 3; k++) {
-          normal[3 * i + k] = best[RAY_NORMAL + k]
-          barycentric[3 * i + k] = best[RAY_WEIGHTS + k]
-        }
-        collider[i] = space.geometry.ownerOf(piece)
-        out.part[i] = space.geometry.partOf(piece, best[RAY_TRIANGLE])
-        out.child[i] = space.geometry.childOf(piece)
-      }
-    } finally {
-      desk.release()
-    }
-    return hits
-  }
-
-  private gather(scratch: Scratch<K>): void {
-    const { space } = this.desk
-    const { world } = space.geometry
-    const { along, compiled, line, record, found, half, best } = scratch
-    half.fill(0)
-    best[0] = 1
-    record[HIT_DEPTH] = 0
-    let grazed = 0
-    along.walk.begin(line, half, best)
-    along.begin(space, compiled.mask, compiled.sensors)
-    for (let piece = along.next(); piece >= 0; piece = along.next()) {
-      const c = space.geometry.ownerOf(piece)
-      if (!compiled.accepts(c)) continue
-      record[FRACTION] = 1
-      const met = rayAgainst(world, space.geometry.offsetOf(piece), space.geometry.surfaces[piece], line, record)
-      if (met <= MISS) {
-        grazed -= met
-        continue
-      }
-      if (compiled.skipInside && startsInside(space, scratch, c, met, piece)) continue
-      found.put(c, piece, met === INSIDE, record)
-    }
-    if (grazed < 2) return
-    findSeams(space, scratch, line, 0)
-    putSeams(space, scratch, line, 0, best, false)
   }
 }
 
@@ -284,96 +95,65 @@ const RESULT_ARRAYS: readonly ResultArray[] = [
   ['barycentric', Float64Array, 3],
 ]
 
-function notFinite(rays: Float64Array, index: number): KeenError {
-  const values = rays.subarray(6 * index, 6 * index + 6).join(', ')
-  return new KeenError('bad-number', `ray ${index} of a batch must have finite numbers, got ${values}`)
-}
+export class Raycast<K extends Kinds> extends RaycastModes<
+  K,
+  Body3<K>,
+  Collider3<K>,
+  Ray3,
+  RayHit3<K>,
+  RayResults3,
+  Scratch<K>
+> {
+  declare protected readonly pool: Pool3<K>
 
-/** Writes a hit from the numbers at `values[at]`. */
-function fill<K extends Kinds>(
-  desk: Desk<K>,
-  scratch: Scratch<K>,
-  piece: number,
-  values: Float64Array,
-  at: number,
-  inside: boolean,
-  out: RayHit3<K>,
-): RayHit3<K> {
-  const { geometry } = desk.space
-  const { line } = scratch
-  const fraction = values[at + KEY]
-  out.collider = desk.colliderOf(geometry.ownerOf(piece))
-  out.body = out.collider.body
-  out.point.x = line[0] + fraction * line[3]
-  out.point.y = line[1] + fraction * line[4]
-  out.point.z = line[2] + fraction * line[5]
-  // Adding 0 turns -0 into 0.
-  out.normal.x = values[at + HIT_NORMAL] + 0
-  out.normal.y = values[at + HIT_NORMAL + 1] + 0
-  out.normal.z = values[at + HIT_NORMAL + 2] + 0
-  out.fraction = fraction
-  out.distance = fraction * line[6]
-  out.startedInside = inside
-  out.part = geometry.partOf(piece, values[at + HIT_TRIANGLE])
-  out.child = geometry.childOf(piece)
-  out.barycentric.x = values[at + HIT_WEIGHTS]
-  out.barycentric.y = values[at + HIT_WEIGHTS + 1]
-  out.barycentric.z = values[at + HIT_WEIGHTS + 2]
-  out.back = values[at + HIT_BACK] !== 0
-  return out
-}
-
-const TO = ['from', 'to'] as const
-const BY = ['from', 'by'] as const
-const DIRECTION = ['from', 'direction', 'reach'] as const
-
-/** Square of the length in metres below which a motion is none: its products would have no digits left. */
-const NO_MOTION = 1e-300
-
-/** Makes a motion that is too short to be computed with a standing still. */
-export function dropTinyMotion(line: Float64Array): void {
-  if (line[3] * line[3] + line[4] * line[4] + line[5] * line[5] >= NO_MOTION) return
-  line[3] = 0
-  line[4] = 0
-  line[5] = 0
-}
-
-/** Checks a ray and writes start, motion and length. */
-export function readRay(ray: Ray3, line: Float64Array): void {
-  record(ray, 'a ray')
-  const from = checkVec(ray.from, "'from' of a ray")
-  line[0] = from.x
-  line[1] = from.y
-  line[2] = from.z
-  if ('to' in ray) {
-    onlyFields(ray, TO, "a ray with 'to'")
-    const to = checkVec(ray.to, "'to' of a ray")
-    line[3] = to.x - from.x
-    line[4] = to.y - from.y
-    line[5] = to.z - from.z
-  } else if ('by' in ray) {
-    onlyFields(ray, BY, "a ray with 'by'")
-    const by = checkVec(ray.by, "'by' of a ray")
-    line[3] = by.x
-    line[4] = by.y
-    line[5] = by.z
-  } else if ('direction' in ray) {
-    onlyFields(ray, DIRECTION, "a ray with 'direction'")
-    const { x, y, z } = checkDirection(ray.direction, "'direction' of a ray")
-    const endless = ray.reach === undefined || ray.reach === Infinity
-    const reach = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray", COORDINATE)
-    line[3] = x * reach
-    line[4] = y * reach
-    line[5] = z * reach
-  } else {
-    throw new KeenError('bad-argument', "a ray needs 'to', 'by' or 'direction' besides 'from'")
+  /** @internal */
+  constructor(pool: Pool3<K>) {
+    super(pool, VECTORS, HIT_VECTORS, RESULT_ARRAYS)
   }
-  finishLine(line, 'a ray')
-}
 
-/** Drops a tiny motion and writes the length. Throws `bad-number` where it is not finite. */
-export function finishLine(line: Float64Array, what: string): void {
-  if (!Number.isFinite(line[3] + line[4] + line[5])) finite(Number.NaN, `the length of ${what}`)
-  dropTinyMotion(line)
-  line[6] = Math.sqrt(line[3] * line[3] + line[4] * line[4] + line[5] * line[5])
+  protected override newHit(): RayHit3<K> {
+    return rayHit<K>()
+  }
+
+  protected override nearest(scratch: Scratch<K>, any: boolean): boolean {
+    return nearestOnRay(this.pool.kernel, scratch, any)
+  }
+
+  protected override meet({ line, record }: Scratch<K>, piece: number): number {
+    const { geometry } = this.pool.kernel
+    return rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], line, record)
+  }
+
+  protected override startsInside(scratch: Scratch<K>, c: number, kind: number, tested: number): boolean {
+    return startsInside(this.pool.kernel, scratch, c, kind, tested)
+  }
+
+  protected override writeHit(
+    { line }: Scratch<K>,
+    piece: number,
+    values: Float64Array,
+    at: number,
+    out: RayHit3<K>,
+  ): void {
+    const fraction = values[at + KEY]
+    out.point.x = line[0] + fraction * line[3]
+    out.point.y = line[1] + fraction * line[4]
+    out.point.z = line[2] + fraction * line[5]
+    writeVec(out.normal, values, at + HIT_NORMAL)
+    out.part = this.pool.kernel.geometry.partOf(piece, values[at + HIT_TRIANGLE])
+    out.barycentric.x = values[at + HIT_WEIGHTS]
+    out.barycentric.y = values[at + HIT_WEIGHTS + 1]
+    out.barycentric.z = values[at + HIT_WEIGHTS + 2]
+    out.back = values[at + HIT_BACK] !== 0
+  }
+
+  protected override writeResult(
+    { part, barycentric }: RayResults3,
+    index: number,
+    piece: number,
+    best: Float64Array,
+  ): void {
+    part[index] = piece < 0 ? -1 : this.pool.kernel.geometry.partOf(piece, best[RAY_TRIANGLE])
+    for (let k = 0; k < 3; k++) barycentric[3 * index + k] = piece < 0 ? 0 : best[RAY_WEIGHTS + k]
+  }
 }

@@ -33,27 +33,27 @@ const SLACK = 2e-15
  * @param any content with any hit
  * @returns whether there is one
  */
-export function nearestOnRay<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, any: boolean): boolean {
+export function nearestOnRay<K extends Kinds>(kernel: Kernel3, scratch: Scratch<K>, any: boolean): boolean {
   scratch.grazed = 0
-  if (walkRay(space, scratch, any) && any) return true
-  if (scratch.grazed > 1) nearestSeam(space, scratch, scratch.line)
+  if (walkRay(kernel, scratch, any) && any) return true
+  if (scratch.grazed > 1) nearestSeam(kernel, scratch, scratch.line)
   return scratch.bestPiece >= 0
 }
 
 /** The same without a look at what it only grazes. */
-function walkRay<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, any: boolean): boolean {
-  const { planes, trees } = space
+function walkRay<K extends Kinds>(kernel: Kernel3, scratch: Scratch<K>, any: boolean): boolean {
+  const { planes, trees } = kernel
   const { compiled } = scratch
   scratch.bestPiece = -1
   scratch.best[FRACTION] = 1
-  for (let i = 0; i < planes.length; i++) tryPiece(space, scratch, planes.data[i], true)
+  for (let i = 0; i < planes.length; i++) tryPiece(kernel, scratch, planes.data[i], true)
   if (any && scratch.bestPiece >= 0) return true
   const statics = trees[STATICS]
-  if (statics.count > 0 && rayTree(space, statics, scratch, any, !compiled.plain)) return true
+  if (statics.count > 0 && rayTree(kernel, statics, scratch, any, !compiled.plain)) return true
   const movers = trees[MOVERS]
-  if (movers.count > 0 && rayTree(space, movers, scratch, any, true)) return true
+  if (movers.count > 0 && rayTree(kernel, movers, scratch, any, true)) return true
   const sensors = trees[RESTING_SENSORS]
-  if (compiled.sensors && sensors.count > 0) rayTree(space, sensors, scratch, any, true)
+  if (compiled.sensors && sensors.count > 0) rayTree(kernel, sensors, scratch, any, true)
   return scratch.bestPiece >= 0
 }
 
@@ -65,7 +65,7 @@ function walkRay<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, any: bool
  *   no sensor
  */
 function rayTree<K extends Kinds>(
-  space: Kernel3,
+  kernel: Kernel3,
   tree: Tree,
   scratch: Scratch<K>,
   any: boolean,
@@ -77,7 +77,7 @@ function rayTree<K extends Kinds>(
   if (tree.count === 1) {
     // As where a level is one mesh: its own tree begins with the same bounds.
     const side = i32[LINK] < 0 && i32[LINK] !== EMPTY ? 0 : 1
-    return (i32[BITS + side] & mask) !== 0 && tryPiece(space, scratch, -2 - i32[LINK + side], check) && any
+    return (i32[BITS + side] & mask) !== 0 && tryPiece(kernel, scratch, -2 - i32[LINK + side], check) && any
   }
   const stack = scratch.walkStack(tree.nodes + 2)
   const enters = scratch.walkEnters
@@ -113,7 +113,7 @@ function rayTree<K extends Kinds>(
     if (enters[height] > limit) continue
     const link = stack[height]
     if (link < 0) {
-      if (tryPiece(space, scratch, -2 - link, check)) {
+      if (tryPiece(kernel, scratch, -2 - link, check)) {
         if (any) return true
         limit = best[FRACTION]
       }
@@ -178,8 +178,8 @@ function rayTree<K extends Kinds>(
 }
 
 /** Tests one piece; true when it is the new best. */
-function tryPiece<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, piece: number, check: boolean): boolean {
-  const { geometry } = space
+function tryPiece<K extends Kinds>(kernel: Kernel3, scratch: Scratch<K>, piece: number, check: boolean): boolean {
+  const { geometry } = kernel
   const { compiled, record, best } = scratch
   const c = geometry.ownerOf(piece)
   if (check && !compiled.accepts(c)) return false
@@ -190,7 +190,7 @@ function tryPiece<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, piece: n
     scratch.grazed -= kind
     return false
   }
-  if (compiled.skipInside && startsInside(space, scratch, c, kind, piece)) return false
+  if (compiled.skipInside && startsInside(kernel, scratch, c, kind, piece)) return false
   const fraction = record[FRACTION]
   if (fraction > best[FRACTION]) return false
   if (fraction === best[FRACTION] && scratch.bestPiece >= 0) {
@@ -206,14 +206,14 @@ function tryPiece<K extends Kinds>(space: Kernel3, scratch: Scratch<K>, piece: n
 
 /** Whether a ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
 export function startsInside<K extends Kinds>(
-  space: Kernel3,
+  kernel: Kernel3,
   scratch: Scratch<K>,
   c: number,
   kind: number,
   tested: number,
 ): boolean {
   if (kind === INSIDE) return true
-  const { geometry } = space
+  const { geometry } = kernel
   if (geometry.pieceCount.data[c] === 1) return false
   const { first, world } = geometry
   for (let piece = first.data[c]; piece >= 0; piece = geometry.after(piece)) {

@@ -1,29 +1,18 @@
 /** Lends what a running query writes to: one for each query that runs at a time, since a `where` may ask a question of its own. */
 
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
-import type { IntList } from '../state/table.ts'
 import { hitObject } from '../util/checks.ts'
-import type { CompiledFilter, FilterHost, QueryFilter } from './compiledFilter.ts'
-import type { HitList } from './hitList.ts'
-
-/** What every query writes to, whatever its dimension adds. */
-export interface QueryScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>> {
-  readonly compiled: CompiledFilter<K, B, C>
-  readonly stack: IntList
-  readonly near: IntList
-  readonly found: HitList
-  /** The best hit of a walk for the nearest only. */
-  bestPiece: number
-}
+import type { FilterHost, QueryFilter } from './compiledFilter.ts'
+import type { QueryScratch } from './scratch.ts'
 
 export class ScratchPool<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
   Scratch extends QueryScratch<K, B, C>,
-  Space extends { refresh(): void },
+  Kernel extends { refresh(): void },
 > {
-  readonly space: Space
+  readonly kernel: Kernel
   private readonly host: FilterHost<B, C>
   private readonly make: () => Scratch
   private readonly handles: (C | null)[]
@@ -35,9 +24,9 @@ export class ScratchPool<
   private checked: unknown
   private maker = ''
 
-  constructor(host: FilterHost<B, C>, space: Space, make: () => Scratch) {
+  constructor(host: FilterHost<B, C>, kernel: Kernel, make: () => Scratch) {
     this.host = host
-    this.space = space
+    this.kernel = kernel
     this.make = make
     this.handles = host.population.colliderHandles as (C | null)[]
     this.bodies = host.population.bodyHandles as (B | null)[]
@@ -62,11 +51,8 @@ export class ScratchPool<
     const scratch = this.pool[this.depth]
     scratch.compiled.compile(filter)
     this.depth++
-    scratch.stack.length = 0
-    scratch.near.length = 0
-    scratch.found.clear()
-    scratch.bestPiece = -1
-    this.space.refresh()
+    scratch.clear()
+    this.kernel.refresh()
     return scratch
   }
 

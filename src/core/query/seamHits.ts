@@ -51,8 +51,7 @@ export interface SeamScratch {
   readonly seamHalf: Float64Array
   readonly back: Float64Array
   readonly graze: Float64Array
-  /** Where the point of a hit stands among its numbers. */
-  readonly pointAt: number
+  readonly layout: { readonly point: number }
 }
 
 /**
@@ -128,7 +127,7 @@ export function putSeams(
   limit: Float64Array,
   once: boolean,
 ): void {
-  const { seams, record, compiled, found, back, blank, pointAt } = scratch
+  const { seams, record, compiled, found, back, blank, layout } = scratch
   const { geometry } = space
   const size = back.length
   while (seams.advance(limit)) {
@@ -143,7 +142,7 @@ export function putSeams(
       record[FRACTION] = seams.fraction
       seams.readNormal(each, back, record, NORMAL)
       const at = seams.inside ? Math.max(0, seams.enterOf(each) + ahead) : seams.fraction + ahead
-      for (let k = 0; k < size; k++) record[pointAt + k] = line[k] + at * line[size + k]
+      for (let k = 0; k < size; k++) record[layout.point + k] = line[k] + at * line[size + k]
       found.put(geometry.ownerOf(piece), piece, seams.inside, record)
     }
     if (once) return

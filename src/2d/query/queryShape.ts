@@ -13,7 +13,7 @@ export type AskingShape2 = Exclude<Shape2, { kind: 'polyline' } | { kind: 'halfs
 
 const POINT = Float64Array.of(CONVEX, 1, 0, 0, 0)
 
-export class Asked {
+export class QueryShape {
   /** Number of pieces, and where the block of each is addressed. */
   pieces = 0
   offset = new Int32Array(8)

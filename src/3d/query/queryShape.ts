@@ -11,7 +11,7 @@ export type AskingShape3 = Exclude<Shape3, { kind: 'mesh' } | { kind: 'heightfie
 
 const POINT = [Float64Array.of(POINTS, 1, 0, 0, 0, 0, 0)]
 
-export class Asked {
+export class QueryShape {
   /** Number of pieces, and where each block starts. */
   pieces = 0
   offset = new Int32Array(8)

@@ -1,0 +1,132 @@
+/** The question "who is nearest to this point, or to this shape?" in its modes, as far as they know no dimension. */
+import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
+import { record as checkRecord, notNegative, onlyFields } from '../util/checks.ts'
+import { KeenError } from '../util/errors.ts'
+import type { QueryFilter } from './compiledFilter.ts'
+import type { AnyHit, QueryKernel } from './hits.ts'
+import type { QueryScratch } from './scratch.ts'
+import type { ScratchPool } from './scratchPool.ts'
+import type { AnyQueryShape } from './shapecast.ts'
+
+/** The fields of a hit that hold vectors. */
+const VECTORS = ['point', 'normal'] as const
+const POINT_FIELDS = ['point', 'reach'] as const
+
+interface NearestScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
+  extends QueryScratch<K, B, C> {
+  readonly queryShape: AnyQueryShape
+}
+
+export abstract class NearestModes<
+  K extends Kinds,
+  B extends BodyHandle<K, unknown>,
+  C extends ColliderHandle<K, B>,
+  Place extends { readonly reach?: number },
+  Hit extends AnyHit<B, C> & { distance: number },
+  S extends NearestScratch<K, B, C>,
+> {
+  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  private readonly shapeFields: readonly string[]
+
+  /**
+   * @param shapeFields the fields of a question that is asked with a shape
+   * @internal
+   */
+  constructor(pool: ScratchPool<K, B, C, S, QueryKernel>, shapeFields: readonly string[]) {
+    this.pool = pool
+    this.shapeFields = shapeFields
+  }
+
+  /**
+   * The nearest collider within reach, or null. Of several equally near the oldest.
+   * @param out a hit of `nearestHit()` to write into; then nothing is allocated
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
+   */
+  first(place: Place, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
+    const { pool } = this
+    pool.checkHit(out, 'nearestHit', VECTORS)
+    const scratch = pool.acquire(filter)
+    try {
+      this.gather(place, scratch, true)
+      const { found } = scratch
+      if (found.colliders.length === 0) return null
+      found.sort(true)
+      return this.fill(scratch, found.order.data[0], out ?? this.newHit())
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Every collider within reach, nearest first.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
+   */
+  all(place: Place, filter?: QueryFilter<K, B, C>): Hit[] {
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      this.gather(place, scratch, false)
+      const { found } = scratch
+      found.sort(true)
+      const hits: Hit[] = []
+      for (let i = 0; i < found.order.length; i++) hits.push(this.fill(scratch, found.order.data[i], this.newHit()))
+      return hits
+    } finally {
+      pool.release()
+    }
+  }
+
+  /** An empty hit. */
+  protected abstract newHit(): Hit
+
+  /** Puts a point in the place of the shape that asks. */
+  protected abstract readPoint(point: unknown, what: string, scratch: S): void
+
+  /** Puts the shape that asks in its place. */
+  protected abstract readShape(place: Place, what: string, scratch: S): void
+
+  /** Writes the least distance of the shape that asks and one piece to `scratch.record`, up to that in `scratch.best`. */
+  protected abstract measure(scratch: S, piece: number): void
+
+  /** Writes the part and the vectors. */
+  protected abstract writeHit(piece: number, values: Float64Array, at: number, out: Hit): void
+
+  private gather(place: Place, scratch: S, first: boolean): void {
+    checkRecord(place, 'a question for the nearest')
+    const { kernel } = this.pool
+    const { around, queryShape, compiled, best, record, found } = scratch
+    if ('point' in place) {
+      onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
+      this.readPoint(place.point, "'point' of a question for the nearest", scratch)
+    } else if ('shape' in place) {
+      onlyFields(place, this.shapeFields, "a question for the nearest with 'shape'")
+      this.readShape(place, 'a question for the nearest', scratch)
+    } else throw new KeenError('bad-argument', "a question for the nearest needs 'point', or 'shape' and 'at'")
+    const endless = place.reach === undefined || place.reach === Infinity
+    best[0] = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
+    around.walk.begin(queryShape.bounds, best)
+    around.begin(kernel, compiled.mask, compiled.sensors)
+    for (let piece = around.next(); piece >= 0; piece = around.next()) {
+      const c = kernel.geometry.ownerOf(piece)
+      if (!compiled.accepts(c)) continue
+      this.measure(scratch, piece)
+      if (record[0] > best[0]) continue
+      found.put(c, piece, false, record)
+      if (first) best[0] = record[0]
+    }
+  }
+
+  private fill(scratch: S, index: number, out: Hit): Hit {
+    const { pool } = this
+    const { found, layout } = scratch
+    const { geometry } = pool.kernel
+    const piece = found.pieces.data[index]
+    const at = layout.size * index
+    out.collider = pool.colliderOf(geometry.ownerOf(piece))
+    out.body = out.collider.body
+    out.distance = found.values[at]
+    out.child = geometry.childOf(piece)
+    this.writeHit(piece, found.values, at, out)
+    return out
+  }
+}

@@ -1,0 +1,169 @@
+/** The question "whom does this standing shape overlap?" in all its modes, as far as they know no dimension. */
+import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
+import { callable } from '../util/checks.ts'
+import type { QueryFilter } from './compiledFilter.ts'
+import type { AnyHit, QueryKernel } from './hits.ts'
+import type { QueryScratch } from './scratch.ts'
+import type { ScratchPool } from './scratchPool.ts'
+import type { AnyQueryShape } from './shapecast.ts'
+
+/** The fields of a hit that hold vectors. */
+const VECTORS = ['point', 'normal'] as const
+
+interface PlaceScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
+  extends QueryScratch<K, B, C> {
+  readonly queryShape: AnyQueryShape
+}
+
+export abstract class OverlapModes<
+  K extends Kinds,
+  B extends BodyHandle<K, unknown>,
+  C extends ColliderHandle<K, B>,
+  Place extends { readonly depth?: boolean },
+  Hit extends AnyHit<B, C> & { depth: number },
+  S extends PlaceScratch<K, B, C>,
+> {
+  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+
+  /** @internal */
+  constructor(pool: ScratchPool<K, B, C, S, QueryKernel>) {
+    this.pool = pool
+  }
+
+  /**
+   * The oldest collider that it overlaps, or null. Exact touch counts.
+   * @param out a hit of `overlapHit()` to write into; then nothing is allocated
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
+   */
+  first(place: Place, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
+    const { pool } = this
+    pool.checkHit(out, 'overlapHit', VECTORS, true)
+    const scratch = pool.acquire(filter)
+    try {
+      this.gather(place, scratch, false)
+      const { found } = scratch
+      if (found.colliders.length === 0) return null
+      found.sort(false)
+      return this.fill(scratch, found.order.data[0], place.depth === true, out ?? this.newHit())
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Everything that it overlaps, one hit a collider, by age.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
+   */
+  all(place: Place, filter?: QueryFilter<K, B, C>): Hit[] {
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      this.gather(place, scratch, false)
+      const { found } = scratch
+      found.sort(false)
+      const hits: Hit[] = []
+      for (let i = 0; i < found.order.length; i++) {
+        hits.push(this.fill(scratch, found.order.data[i], place.depth === true, this.newHit()))
+      }
+      return hits
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Whether it overlaps anything.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
+   */
+  any(place: Place, filter?: QueryFilter<K, B, C>): boolean {
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      this.gather(place, scratch, true)
+      return scratch.found.colliders.length > 0
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Visits what it overlaps, in no particular order until the visitor returns false. The hit is reused.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
+   */
+  each(place: Place, visit: (hit: Hit) => unknown, filter?: QueryFilter<K, B, C>): void {
+    callable(visit, 'what `each` calls for each hit')
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      this.gather(place, scratch, false)
+      const hit = this.newHit()
+      const depth = place.depth === true
+      for (let i = 0; i < scratch.found.colliders.length; i++) {
+        if (visit(this.fill(scratch, i, depth, hit)) === false) return
+      }
+    } finally {
+      pool.release()
+    }
+  }
+
+  /** An empty hit. */
+  protected abstract newHit(): Hit
+
+  /** Checks a place and puts the shape that asks there. */
+  protected abstract readPlace(place: Place, scratch: S): void
+
+  /** Puts a piece among the found, without numbers, where it overlaps or touches the shape that asks; whether it does. */
+  protected abstract putMet(scratch: S, c: number, piece: number): boolean
+
+  /** Writes the least distance of the shape that asks and one piece to `scratch.record`. */
+  protected abstract measure(scratch: S, piece: number): void
+
+  /** Writes the part, and the vectors where they were asked for. */
+  protected abstract writeHit(piece: number, values: Float64Array, at: number, depth: boolean, out: Hit): void
+
+  private gather(place: Place, scratch: S, any: boolean): void {
+    this.readPlace(place, scratch)
+    const { planes, trees } = this.pool.kernel
+    const { compiled, queryShape, near, stack } = scratch
+    const { bounds } = queryShape
+    if (trees[STATICS].count > 0) trees[STATICS].search(bounds, 0, compiled.mask, near, stack)
+    const certain = compiled.plain ? near.length : 0
+    if (trees[MOVERS].count > 0) trees[MOVERS].search(bounds, 0, compiled.mask, near, stack)
+    if (compiled.sensors) trees[RESTING_SENSORS].search(bounds, 0, compiled.mask, near, stack)
+    for (let i = 0; i < planes.length; i++) near.push(planes.data[i])
+    this.sift(scratch, certain, place.depth === true, any)
+  }
+
+  /** Puts what overlaps, of the pieces near by, among the found; of the first `certain` no filter need be asked. */
+  private sift(scratch: S, certain: number, depth: boolean, any: boolean): void {
+    const { geometry } = this.pool.kernel
+    const { compiled, near, found, record } = scratch
+    for (let i = 0; i < near.length; i++) {
+      const piece = near.data[i]
+      const c = geometry.ownerOf(piece)
+      if (i >= certain && !compiled.accepts(c)) continue
+      if (depth) {
+        this.measure(scratch, piece)
+        if (!(record[0] <= 0)) continue
+        found.put(c, piece, false, record)
+      } else if (!this.putMet(scratch, c, piece)) continue
+      if (any) return
+    }
+  }
+
+  private fill(scratch: S, index: number, depth: boolean, out: Hit): Hit {
+    const { pool } = this
+    const { found, layout } = scratch
+    const { values } = found
+    const piece = found.pieces.data[index]
+    const c = found.colliders.data[index]
+    const at = layout.size * index
+    out.collider = pool.colliderOf(c)
+    out.body = pool.bodyOf(c)
+    out.child = pool.kernel.geometry.childOf(piece)
+    out.depth = depth ? 0 - values[at] : 0
+    this.writeHit(piece, values, at, depth, out)
+    return out
+  }
+}

@@ -1,0 +1,259 @@
+/** The question "what does this ray meet?" in all its modes, as far as they know no dimension. */
+import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
+import { callable, type ResultArray, resultArrays } from '../util/checks.ts'
+import { KeenError, show } from '../util/errors.ts'
+import type { QueryFilter } from './compiledFilter.ts'
+import { type AnyRayHit, INSIDE, MISS, type QueryKernel } from './hits.ts'
+import { dropTinyMotion, hasFiniteMotion, readRay, type VectorReader } from './lines.ts'
+import type { QueryScratch } from './scratch.ts'
+import type { ScratchPool } from './scratchPool.ts'
+import { findSeams, putSeams } from './seamHits.ts'
+
+/** More than fit into the memory of one array. */
+const MOST_RESULTS = 2 ** 26
+const WHOLE_LINE = 1
+const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six']
+
+/** What `raycast.batch` writes to, whatever the dimension. */
+export interface AnyRayResults {
+  readonly fraction: Float64Array
+  readonly normal: Float64Array
+  readonly collider: Int32Array
+  readonly part: Int32Array
+  readonly child: Int32Array
+}
+
+/** The number of results that is asked for. Throws `bad-number`. */
+export function resultCount(count: number): number {
+  if (Number.isInteger(count) && count >= 0 && count <= MOST_RESULTS) return count
+  throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
+}
+
+export abstract class RaycastModes<
+  K extends Kinds,
+  B extends BodyHandle<K, unknown>,
+  C extends ColliderHandle<K, B>,
+  Ray extends object,
+  Hit extends AnyRayHit<B, C>,
+  Results extends AnyRayResults,
+  S extends QueryScratch<K, B, C>,
+> {
+  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  private readonly vectors: VectorReader
+  private readonly hitVectors: readonly string[]
+  private readonly resultArrays: readonly ResultArray[]
+
+  /**
+   * @param vectors how a dimension reads vectors
+   * @param hitVectors the fields of a hit that hold vectors
+   * @param arrays the arrays of the results of a batch
+   * @internal
+   */
+  constructor(
+    pool: ScratchPool<K, B, C, S, QueryKernel>,
+    vectors: VectorReader,
+    hitVectors: readonly string[],
+    arrays: readonly ResultArray[],
+  ) {
+    this.pool = pool
+    this.vectors = vectors
+    this.hitVectors = hitVectors
+    this.resultArrays = arrays
+  }
+
+  /**
+   * The nearest hit, or null. Of several at the same distance the oldest collider.
+   * @param out a hit of `rayHit()` to write into; then nothing is allocated
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  first(ray: Ray, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
+    const { pool } = this
+    pool.checkHit(out, 'rayHit', this.hitVectors)
+    const scratch = pool.acquire(filter)
+    try {
+      readRay(ray, this.vectors, scratch.line)
+      if (!this.nearest(scratch, false)) return null
+      return this.fill(scratch, scratch.bestPiece, scratch.best, 0, scratch.bestInside, out ?? this.newHit())
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Every hit, nearest first, at most one a collider.
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  all(ray: Ray, filter?: QueryFilter<K, B, C>): Hit[] {
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      readRay(ray, this.vectors, scratch.line)
+      this.gather(scratch)
+      const { found } = scratch
+      found.sort(true)
+      const hits: Hit[] = []
+      for (let i = 0; i < found.order.length; i++)
+        hits.push(this.fillFound(scratch, found.order.data[i], this.newHit()))
+      return hits
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Whether it meets anything. The cheapest of the four.
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  any(ray: Ray, filter?: QueryFilter<K, B, C>): boolean {
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      readRay(ray, this.vectors, scratch.line)
+      return this.nearest(scratch, true)
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * Visits the hits, one a collider, in no particular order until the visitor returns false. The hit is reused.
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  each(ray: Ray, visit: (hit: Hit) => unknown, filter?: QueryFilter<K, B, C>): void {
+    callable(visit, 'what `each` calls for each hit')
+    const { pool } = this
+    const scratch = pool.acquire(filter)
+    try {
+      readRay(ray, this.vectors, scratch.line)
+      this.gather(scratch)
+      const hit = this.newHit()
+      for (let i = 0; i < scratch.found.colliders.length; i++) {
+        if (visit(this.fillFound(scratch, i, hit)) === false) return
+      }
+    } finally {
+      pool.release()
+    }
+  }
+
+  /**
+   * The nearest hit of many rays at once, without an object made.
+   * @param rays the coordinates of from and to of each ray, one behind the other
+   * @param out results for at least as many, from `rayResults()`
+   * @returns how many rays hit
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  batch(rays: Float64Array, out: Results, filter?: QueryFilter<K, B, C>): number {
+    const { pool } = this
+    const { axes } = this.vectors
+    const size = 2 * axes
+    if (!(rays instanceof Float64Array) || rays.length % size !== 0) {
+      const point = ['x', 'y', 'z'].slice(0, axes).join(', ')
+      throw new KeenError(
+        'bad-argument',
+        `'rays' of a batch must be a Float64Array of ${NUMBERS[size]} numbers a ray: from ${point}, to ${point}`,
+      )
+    }
+    const count = rays.length / size
+    resultArrays(out, count, this.resultArrays)
+    const { geometry } = pool.kernel
+    const scratch = pool.acquire(filter)
+    const { line, best } = scratch
+    let hits = 0
+    try {
+      for (let i = 0; i < count; i++) {
+        const at = size * i
+        for (let k = 0; k < axes; k++) {
+          line[k] = rays[at + k]
+          line[axes + k] = rays[at + axes + k] - rays[at + k]
+        }
+        if (!hasFiniteMotion(line, axes)) throw notFinite(rays.subarray(at, at + size), i)
+        dropTinyMotion(line, axes)
+        const met = this.nearest(scratch, false)
+        const piece = met ? scratch.bestPiece : -1
+        out.fraction[i] = met ? best[0] : -1
+        out.collider[i] = met ? geometry.ownerOf(piece) : -1
+        out.child[i] = met ? geometry.childOf(piece) : -1
+        for (let k = 0; k < axes; k++) out.normal[axes * i + k] = met ? best[1 + k] : 0
+        this.writeResult(out, i, piece, best)
+        if (met) hits++
+      }
+    } finally {
+      pool.release()
+    }
+    return hits
+  }
+
+  /** An empty hit. */
+  protected abstract newHit(): Hit
+
+  /**
+   * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
+   * @param any content with any hit
+   * @returns whether there is one
+   */
+  protected abstract nearest(scratch: S, any: boolean): boolean
+
+  /** What the ray meets of one piece, into `scratch.record`: HIT, INSIDE, or MISS and below. */
+  protected abstract meet(scratch: S, piece: number): number
+
+  /** Whether the ray starts in any piece of a collider, one piece of which it was tested against. */
+  protected abstract startsInside(scratch: S, c: number, kind: number, tested: number): boolean
+
+  /** Writes what only hits of this dimension have, and their vectors. */
+  protected abstract writeHit(scratch: S, piece: number, values: Float64Array, at: number, out: Hit): void
+
+  /** Writes the part of a result, and what only results of this dimension have; of piece -1, that there is none. */
+  protected abstract writeResult(out: Results, index: number, piece: number, best: Float64Array): void
+
+  private gather(scratch: S): void {
+    const { kernel } = this.pool
+    const { geometry } = kernel
+    const { along, compiled, line, record, found, half, best, layout } = scratch
+    half.fill(0)
+    best[0] = WHOLE_LINE
+    record[layout.depth] = 0
+    let grazed = 0
+    along.walk.begin(line, half, best)
+    along.begin(kernel, compiled.mask, compiled.sensors)
+    for (let piece = along.next(); piece >= 0; piece = along.next()) {
+      const c = geometry.ownerOf(piece)
+      if (!compiled.accepts(c)) continue
+      record[0] = WHOLE_LINE
+      const met = this.meet(scratch, piece)
+      if (met <= MISS) {
+        grazed -= met
+        continue
+      }
+      if (compiled.skipInside && this.startsInside(scratch, c, met, piece)) continue
+      found.put(c, piece, met === INSIDE, record)
+    }
+    if (grazed < 2) return
+    findSeams(kernel, scratch, line, 0)
+    putSeams(kernel, scratch, line, 0, best, false)
+  }
+
+  private fillFound(scratch: S, index: number, out: Hit): Hit {
+    const { found, layout } = scratch
+    const inside = found.inside.data[index] !== 0
+    return this.fill(scratch, found.pieces.data[index], found.values, layout.size * index, inside, out)
+  }
+
+  /** Writes a hit from the numbers at `values[at]`. */
+  private fill(scratch: S, piece: number, values: Float64Array, at: number, inside: boolean, out: Hit): Hit {
+    const { pool } = this
+    const { geometry } = pool.kernel
+    const fraction = values[at]
+    out.collider = pool.colliderOf(geometry.ownerOf(piece))
+    out.body = out.collider.body
+    out.fraction = fraction
+    out.distance = fraction * scratch.line[2 * scratch.axes]
+    out.startedInside = inside
+    out.child = geometry.childOf(piece)
+    this.writeHit(scratch, piece, values, at, out)
+    return out
+  }
+}
+
+function notFinite(ray: Float64Array, index: number): KeenError {
+  return new KeenError('bad-number', `ray ${index} of a batch must have finite numbers, got ${ray.join(', ')}`)
+}
