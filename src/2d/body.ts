@@ -1,6 +1,8 @@
 /** A body of the plane: a pose, a motion, and the colliders that move with it. */
 
-import { BodyHandle, type Kinds } from '../core/state/handle.ts'
+import type { Overlap, Touch } from '../core/bodies.ts'
+import type { Kinds } from '../core/state/handle.ts'
+import { PlacedBody } from '../core/state/placedBody.ts'
 import {
   finite,
   flag,
@@ -30,33 +32,25 @@ import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
-export interface Overlap2<K extends Kinds> {
-  readonly mine: Collider2<K>
-  readonly other: Collider2<K>
-  readonly body: Body2<K>
-  readonly response: 'solid' | 'sense'
-}
+export type Overlap2<K extends Kinds> = Overlap<Body2<K>, Collider2<K>>
 
 /** Whom a body touched in the last step. */
-export interface Touch2<K extends Kinds> {
-  readonly mine: Collider2<K>
-  readonly other: Collider2<K>
-  readonly body: Body2<K>
-  readonly response: 'solid'
-  /** Between the nearest points of the two, where they stand now. */
-  readonly point: Vec2
-  /** Unit normal towards this body. */
-  readonly normal: Vec2
-  /** Newton seconds by which the two pressed in the last step; 0 where neither is dynamic. */
-  readonly impulse: number
-}
+export type Touch2<K extends Kinds> = Touch<Body2<K>, Collider2<K>, Vec2>
 
 const scratch = new Float64Array(3)
 const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
-export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> {
+export class Body2<K extends Kinds = Kinds> extends PlacedBody<
+  K,
+  Body2<K>,
+  Collider2<K>,
+  Vec2,
+  Pose2,
+  MutablePose2,
+  ColliderSpec2<K>
+> {
   /** @internal */ protected readonly host: World2<K>
   private lastPose: Pose2 = { at: RESTING, angle: 0 }
 
@@ -112,16 +106,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     this.wakeUp()
   }
 
-  /** Writes the pose into an object of the caller's. */
-  read(out: MutablePose2): MutablePose2 {
-    return this.poseAt(1, out)
-  }
-
-  /**
-   * The pose to draw between two ticks.
-   * @param alpha 0 is the tick before the last, 1 the last
-   */
-  poseAt(alpha: number, out: MutablePose2): MutablePose2 {
+  override poseAt(alpha: number, out: MutablePose2): MutablePose2 {
     finite(alpha, 'alpha', ALPHA)
     record(out, 'the object that a pose is written into')
     record(out.at, "'at' of the object that a pose is written into")
@@ -136,36 +121,6 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
       out.angle = this.lastPose.angle
     }
     return out
-  }
-
-  /**
-   * Puts the body elsewhere at once, without a way between. Works on every type, enabled or not. What begins or ends
-   * by it has cause `teleported`. Takes effect for queries at once, for events with the next step.
-   * @param to a point (the turn stays) or a pose
-   */
-  teleport(to: Vec2 | Pose2): void {
-    this.change('teleport')
-    const { at, angle } = this.target(to, 'teleport')
-    this.host.teleport(this.slot, at.x, at.y, angle)
-  }
-
-  /**
-   * Sends a kinematic body to a pose: it is there, to the bit, after the next step, whatever its velocity.
-   * @param to a point (the turn stays) or a pose
-   * @throws KeenError `bad-argument` for a body that is not kinematic
-   */
-  arriveAt(to: Vec2 | Pose2): void {
-    this.change('arriveAt')
-    if (this.type !== 'kinematic') {
-      const how =
-        this.type === 'static' ? 'teleport it, or make it kinematic' : 'set its velocity, or make it kinematic'
-      throw new KeenError(
-        'bad-argument',
-        `arriveAt: ${this} is ${this.type}, and only a kinematic body can be sent: ${how}`,
-      )
-    }
-    const { at, angle } = this.target(to, 'arriveAt')
-    this.host.kernel.poses.aim(this.slot, at.x, at.y, angle)
   }
 
   /** Kilograms: as given, or the densities times the areas of its colliders; 0 for what is not dynamic. */
@@ -230,7 +185,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
   set locks(value: Locks) {
     this.useDynamic('locks')
     this.host.kernel.dynamics.locks.data[this.slot] = locksOf(value)
-    this.host.reweigh(this.slot)
+    this.host.weigh(this.slot)
     this.holdLocks()
   }
 
@@ -345,7 +300,7 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     this.useDynamic(name)
     const { given } = this.host.kernel.dynamics
     given.data[2 * this.slot + field] = value === null ? 0 : checkGiven(field, value, `'${name}' of a body`)
-    this.host.reweigh(this.slot)
+    this.host.weigh(this.slot)
   }
 
   private tuning(field: number): number {
@@ -379,27 +334,6 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     )
   }
 
-  /** Adds a collider. Throws as `world.add` does. */
-  attach(spec: ColliderSpec2<K>): Collider2<K> {
-    this.change('attach')
-    return this.host.attach(this, spec)
-  }
-
-  /** Whom it overlaps now, by the shapes and the filter as they stand; by the age of `mine`, then of `other`. */
-  overlapping(): Overlap2<K>[] {
-    this.use('overlapping')
-    return this.host.overlapsOf(this)
-  }
-
-  /**
-   * Whom it touched in the last step: its solid pairs. Of two that are not dynamic and that no watch or hook speaks of, whether
-   * they touch now. By the age of `mine`, then of `other`.
-   */
-  touching(): Touch2<K>[] {
-    this.use('touching')
-    return this.host.touchesOf(this)
-  }
-
   /** @internal */
   override bury(): void {
     this.lastPose = Object.freeze({ at: Object.freeze(this.at), angle: this.angle })
@@ -415,12 +349,16 @@ export class Body2<K extends Kinds = Kinds> extends BodyHandle<K, Collider2<K>> 
     )
   }
 
-  private target(to: Vec2 | Pose2, what: string): Pose2 {
+  protected override readTarget(to: Vec2 | Pose2, what: string): Float64Array {
     if (typeof to !== 'object' || to === null) {
       throw new KeenError('bad-argument', `${what} takes a point { x, y } or a pose { at, angle }, got ${show(to)}`)
     }
-    if (!('at' in to)) return { at: checkVec(to, `the point of ${what}`), angle: this.angle }
-    return { at: checkVec(to.at, `'at' of ${what}`), angle: finite(to.angle, `'angle' of ${what}`, ANGLE) }
+    const isPose = 'at' in to
+    const { x, y } = isPose ? checkVec(to.at, `'at' of ${what}`) : checkVec(to, `the point of ${what}`)
+    scratch[0] = x
+    scratch[1] = y
+    scratch[2] = isPose ? finite(to.angle, `'angle' of ${what}`, ANGLE) : this.angle
+    return scratch
   }
 }
 

@@ -47,7 +47,7 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
 
   set density(value: number) {
     this.setSurface(DENSITY, notNegative(value, "'density' of a collider", MOST_DENSITY))
-    this.host.reweigh(this.body.slot)
+    this.host.weigh(this.body.slot)
   }
 
   /** 0 slides without end. Of a pair counts the root of the product. */

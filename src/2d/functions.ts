@@ -1,5 +1,6 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 
+import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
 import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
 import { finite } from '../core/util/checks.ts'
@@ -48,15 +49,7 @@ function gapOf(a: Placed, b: Placed, out: Float64Array): void {
 }
 
 /** How far apart two shapes are, and where. */
-export interface Distance2 {
-  /** Metres; negative is the depth. */
-  readonly distance: number
-  /** The nearest point of each; when they overlap, the deepest. */
-  readonly pointA: Vec2
-  readonly pointB: Vec2
-  /** Unit, from a to b. */
-  readonly normal: Vec2
-}
+export type Distance2 = PlainDistance<Vec2>
 
 /**
  * The signed distance of two shapes. Cost: the product of their numbers of pieces.
@@ -116,15 +109,7 @@ function readManifold(record: Float64Array): Manifold2 {
 }
 
 /** A hit on one shape. */
-export interface PlainHit2 {
-  readonly point: Vec2
-  readonly normal: Vec2
-  readonly fraction: number
-  readonly distance: number
-  readonly startedInside: boolean
-  readonly part: number
-  readonly child: number
-}
+export type PlainHit2 = PlainHit<Vec2>
 
 /**
  * What a ray meets of one shape at a pose, or null: as `world.raycast.first`. Cost: the number of its pieces.

@@ -87,19 +87,6 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     this.sweeper = new Sweeper({ population, pairs, poses, path, geometry, motion: this.motion, normal, scale })
   }
 
-  // What handles ask for between steps.
-
-  addBody(body: number, x: number, y: number, angle: number): void {
-    this.poses.set(body, x, y, angle)
-    this.poses.rest(body)
-  }
-
-  teleport(body: number, x: number, y: number, angle: number): void {
-    this.poses.jumpTo(body, x, y, angle, this.broadPhase.now)
-    this.broadPhase.markMoved(body)
-    for (let c = this.population.first(body); c >= 0; c = this.population.next(c)) this.wakeTouching(c)
-  }
-
   /** A body became dynamic, or is dynamic no more. */
   setDynamic(body: number, dynamic: boolean): void {
     if (dynamic) this.motion.enter(body)

@@ -34,10 +34,11 @@ export class Poses {
     this.jumpTick = bodies.i32()
   }
 
-  set(body: number, x: number, y: number, angle: number): void {
-    this.place.data[2 * body] = x
-    this.place.data[2 * body + 1] = y
-    this.turn.data[3 * body] = angle
+  /** @param pose x, y, angle */
+  set(body: number, pose: Float64Array): void {
+    this.place.data[2 * body] = pose[0]
+    this.place.data[2 * body + 1] = pose[1]
+    this.turn.data[3 * body] = pose[2]
     cosSin(this.turn.data, 3 * body)
   }
 
@@ -81,21 +82,20 @@ export class Poses {
   }
 
   /** Puts a body elsewhere, before step `now`. */
-  jumpTo(body: number, x: number, y: number, angle: number, now: number): void {
+  jumpTo(body: number, pose: Float64Array, now: number): void {
     const { jump, place, turn } = this
     jump.data[3 * body] = place.data[2 * body]
     jump.data[3 * body + 1] = place.data[2 * body + 1]
     jump.data[3 * body + 2] = turn.data[3 * body]
     this.jumpTick.data[body] = now
-    this.set(body, x, y, angle)
+    this.set(body, pose)
     this.rest(body)
     this.hasTarget.data[body] = 0
   }
 
-  aim(body: number, x: number, y: number, angle: number): void {
-    this.target.data[3 * body] = x
-    this.target.data[3 * body + 1] = y
-    this.target.data[3 * body + 2] = angle
+  /** Sends a kinematic body to x, y, angle. */
+  aim(body: number, pose: Float64Array): void {
+    for (let i = 0; i < 3; i++) this.target.data[3 * body + i] = pose[i]
     this.hasTarget.data[body] = 1
   }
 

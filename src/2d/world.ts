@@ -1,11 +1,10 @@
-/** A world of the plane: bodies and colliders, watches, the tick, and queries. */
-
-import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter/filter.ts'
-import type { LayerSet, Layers } from '../core/filter/layers.ts'
+/** A world of 2D: its specifications, forces, and queries. */
+import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, WorldOfBodies } from '../core/bodies.ts'
+import type { Layers } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
-import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/state/population.ts'
-import { finite, flag, list, notNegative, oneOf, onlyFields, positive, record } from '../core/util/checks.ts'
+import { type BodyType, DYNAMIC } from '../core/state/population.ts'
+import { finite, flag, notNegative, onlyFields, positive, record } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import {
   ACCELERATION,
@@ -18,11 +17,10 @@ import {
   SPIN,
   UNIT,
 } from '../core/util/limits.ts'
-import { WorldCore } from '../core/world.ts'
-import { Body2, checkDynamic, type Overlap2, type Touch2 } from './body.ts'
+import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
 import { Kernel2 } from './kernel.ts'
-import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
+import { GAP_SIZE } from './narrow/records.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
@@ -33,22 +31,9 @@ import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dy
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
-export interface ColliderSpec2<K extends Kinds> {
-  shape: Shape2
-  /** Where it is: a layer, several, or a mask. Fills in whom it treats how, from the pair table. */
-  layer: LayerSet<K['layer']>
-  /** Place and turn within the body. Default: the body's own origin. */
-  at?: Vec2
+export interface ColliderSpec2<K extends Kinds> extends ColliderSpec<K, Shape2, Vec2> {
+  /** Turn within the body, radians. Default 0. */
   angle?: number
-  tags?: readonly K['tag'][]
-  /** Never presses, only senses. Default false. */
-  sensor?: boolean
-  /** Default true. */
-  enabled?: boolean
-  /** What it is solid to, by hand instead of from the pair table. */
-  solidBits?: LayerSet<K['layer']>
-  /** What it senses, by hand instead of from the pair table. */
-  senseBits?: LayerSet<K['layer']>
   /** Kilograms a square length, for the mass of a dynamic body. Default 1. */
   density?: number
   /** 0 slides without end. Of a pair, the root of the product. Default 0.6. */
@@ -61,19 +46,10 @@ export interface ColliderSpec2<K extends Kinds> {
   oneWay?: Vec2 | null
 }
 
-export interface BodySpec2<K extends Kinds> {
-  /** `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it. */
-  type: BodyType
-  /** Default: the origin. */
-  at?: Vec2
+/** What a body is made from. */
+export interface BodySpec2<K extends Kinds> extends BodySpec<K, ColliderSpec2<K>, Vec2> {
+  /** Radians, counter-clockwise. Default 0. */
   angle?: number
-  /** Unique among the living bodies of the world. */
-  name?: string
-  colliders?: readonly ColliderSpec2<K>[]
-  /** Default true. */
-  enabled?: boolean
-  /** Metres a second; not for static bodies. */
-  velocity?: Vec2
   /** Radians a second; not for static bodies. */
   spin?: number
   /** Kilograms, instead of what the densities give. For dynamic bodies, as all below. */
@@ -92,8 +68,6 @@ export interface BodySpec2<K extends Kinds> {
   sweep?: Sweep
   /** Whether it may fall asleep. Default true. */
   sleeps?: boolean
-  /** Anything of the user's. */
-  data?: K['data']
 }
 
 export interface WorldOptions2<L extends string, T extends string, D> {
@@ -113,50 +87,38 @@ export interface WorldOptions2<L extends string, T extends string, D> {
   unit?: number
 }
 
-export const BODY_FIELDS = [
-  'type',
-  'at',
-  'angle',
-  'name',
-  'colliders',
-  'enabled',
-  'velocity',
-  'spin',
-  'mass',
-  'inertia',
-  'gravityScale',
-  'damping',
-  'spinDamping',
-  'locks',
-  'sweep',
-  'sleeps',
-  'data',
-] as const
-export const COLLIDER_FIELDS = [
-  'shape',
-  'layer',
-  'at',
-  'angle',
-  'tags',
-  'sensor',
-  'enabled',
-  'solidBits',
-  'senseBits',
-  'density',
-  'friction',
-  'restitution',
-  'surfaceSpeed',
-  'oneWay',
-] as const
+export const BODY_FIELDS = bodyFields('angle', DYNAMIC_FIELDS)
+export const COLLIDER_FIELDS = colliderFields('angle', ['density', 'friction', 'restitution', 'surfaceSpeed', 'oneWay'])
+const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit', 'gravity', 'pushOut', 'burst'] as const
 const DEFAULT_DENSITY = 1
 const DEFAULT_FRICTION = 0.6
 const DEFAULT_GRAVITY = 9.8
 const DEFAULT_PUSH = 3
-const NO_REACH = Float64Array.of(0)
-const ANY_REACH = Float64Array.of(Infinity)
 const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
 
-export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Collider2<K>, MutableVec2> {
+/** Where a collider is within its body. */
+interface Place {
+  readonly at: Vec2
+  readonly angle: number
+  readonly pose: Float64Array
+}
+
+interface Surface {
+  readonly numbers: readonly number[]
+  readonly oneWay: Vec2
+}
+
+export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
+  K,
+  Body2<K>,
+  Collider2<K>,
+  MutableVec2,
+  Shape2,
+  ColliderSpec2<K>,
+  BodySpec2<K>,
+  Place,
+  Surface
+> {
   /** What rays meet. */
   readonly raycast: Raycast<K>
   /** What moving shapes meet. */
@@ -166,22 +128,23 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
   /** What is nearest to a point or a shape. */
   readonly nearest: Nearest<K>
   /** @internal */ readonly kernel: Kernel2
-  private readonly gapRecord = new Float64Array(GAP_SIZE)
 
   /** @internal */
   constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>) {
     record(options, 'the options of a world')
-    onlyFields(
-      options,
-      ['layers', 'tags', 'data', 'rate', 'unit', 'gravity', 'pushOut', 'burst'],
-      'the options of a world',
-    )
+    onlyFields(options, OPTIONS, 'the options of a world')
     const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     let kernel!: Kernel2
-    super(options, unit, (setup) => {
-      kernel = new Kernel2(setup, (c) => this.population.colliderHandles[c]!)
-      return kernel
-    })
+    super(
+      options,
+      unit,
+      (setup) => {
+        kernel = new Kernel2(setup, (c) => this.population.colliderHandles[c]!)
+        return kernel
+      },
+      { body: BODY_FIELDS, collider: COLLIDER_FIELDS },
+      GAP_SIZE,
+    )
     this.kernel = kernel
     this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * unit }
     this.pushOut = options.pushOut ?? DEFAULT_PUSH * unit
@@ -196,48 +159,6 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     this.overlap = new Overlap<K>(pool)
     this.nearest = new Nearest<K>(pool)
     Object.seal(this)
-  }
-
-  /**
-   * Adds a body with its colliders. Queries see it at once; what it meets begins with the next step, cause `added`.
-   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
-   */
-  add(spec: BodySpec2<K>): Body2<K> {
-    this.population.guard('add')
-    record(spec, 'a body')
-    onlyFields(spec, BODY_FIELDS, 'a body')
-    const type = oneOf(spec.type, BODY_TYPES, "'type' of a body")
-    const name = this.checkName(spec.name)
-    const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
-    const angle = finite(spec.angle ?? 0, "'angle' of a body", ANGLE)
-    const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) =>
-      this.checkCollider(each as ColliderSpec2<K>, type, `colliders[${index}]`),
-    )
-    if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
-      throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
-    }
-    if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
-    if (spec.spin !== undefined) finite(spec.spin, "'spin' of a body", SPIN)
-
-    for (const field of DYNAMIC_FIELDS) {
-      if (type === 'dynamic' || spec[field] === undefined) continue
-      throw new KeenError('bad-argument', `'${field}' of a body is for dynamic bodies, and this one is ${type}`)
-    }
-
-    checkDynamic(spec)
-
-    const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
-    const body = new Body2<K>(this, slot, name, spec.data as K['data'])
-    this.register(body)
-    this.kernel.addBody(slot, at.x, at.y, angle)
-    this.kernel.dynamics.begin(slot)
-    if (type === 'dynamic') this.kernel.setDynamic(slot, true)
-    for (const each of colliders) this.put(body, each)
-    this.setUp(body, spec)
-    if (spec.velocity !== undefined) body.velocity = spec.velocity
-    if (spec.spin !== undefined) body.spin = spec.spin
-    return body
   }
 
   /** Lengths a second squared, on dynamic bodies. Setting it wakes everything. */
@@ -276,168 +197,43 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     this.kernel.motion.solver.burst = flag(value, false, "'burst' of a world")
   }
 
-  private setUp(body: Body2<K>, spec: BodySpec2<K>): void {
-    if (spec.mass !== undefined) body.mass = spec.mass
-    if (spec.inertia !== undefined) body.inertia = spec.inertia
-    if (spec.gravityScale !== undefined) body.gravityScale = spec.gravityScale
-    if (spec.damping !== undefined) body.damping = spec.damping
-    if (spec.spinDamping !== undefined) body.spinDamping = spec.spinDamping
-    if (spec.locks !== undefined) body.locks = spec.locks
-    if (spec.sweep !== undefined) body.sweep = spec.sweep
-    if (spec.sleeps !== undefined) body.sleeps = spec.sleeps
-  }
-
-  /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
-  colliderAt(id: number): Collider2<K> | null {
-    return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
-  }
-
-  /** @internal */
-  attach(body: Body2<K>, spec: ColliderSpec2<K>): Collider2<K> {
-    return this.put(body, this.checkCollider(spec, body.type, 'a collider'))
-  }
-
-  /** @internal */
-  reshape(collider: Collider2<K>, shape: Shape2): void {
-    checkShape(shape, collider.body.type, String(collider))
-    const { slot, at, angle } = collider
-    const pose = new Float64Array(5)
-    writePose(at, angle, pose)
-    this.kernel.broadPhase.reshape(slot, shape.pieces, pose)
-    this.population.markReshaped(slot)
-    this.kernel.wakeTouching(slot)
-  }
-
-  /** @internal */
-  teleport(body: number, x: number, y: number, angle: number): void {
-    this.kernel.teleport(body, x, y, angle)
-    this.population.markTeleported(body)
-  }
-
-  /** @internal */
-  overlapsOf(body: Body2<K>): Overlap2<K>[] {
-    this.population.guardQuery()
-    const { kernel, population, gapRecord } = this
-    const overlaps: Overlap2<K>[] = []
-    kernel.refresh()
-    for (const mine of body.colliders) {
-      for (const d of kernel.around(mine.slot)) {
-        const response = population.filter.respond(mine.slot, d)
-        if (response === PASS) continue
-        kernel.distances.between(mine.slot, d, NO_REACH, gapRecord)
-        if (gapRecord[DISTANCE] > 0) continue
-        const other = population.colliderHandles[d]!
-        overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
-      }
-    }
-    return overlaps
-  }
-
-  /** @internal */
-  touchesOf(body: Body2<K>): Touch2<K>[] {
-    this.population.guardQuery()
-    const { pairs, population, kernel, gapRecord } = this
-    const { filter, type } = population
-    kernel.refresh()
-    const touches: Touch2<K>[] = []
-    for (const mine of body.colliders) {
-      const c = mine.slot
-      const own: Touch2<K>[] = []
-      const push = (d: number, normal: Vec2, impulse: number): void => {
-        const other = population.colliderHandles[d]!
-        own.push({
-          mine,
-          other,
-          body: other.body,
-          response: 'solid',
-          point: kernel.middleOf(gapRecord),
-          normal,
-          impulse,
-        })
-      }
-      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
-        const pair = edge >> 1
-        if (pairs.state.data[pair] !== SOLID) continue
-        const isA = (edge & 1) === 0
-        const d = (isA ? pairs.b : pairs.a).data[pair]
-        kernel.distances.between(c, d, ANY_REACH, gapRecord)
-        push(d, kernel.normalTowards(pair, isA), pairs.impulse.data[pair])
-      }
-      // A pair that nobody presses apart is on the books only as long as somebody watches it.
-      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.around(c)
-      for (const d of unpressed) {
-        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.pairOf(c, d) >= 0) continue
-        if (kernel.touches(c, d, gapRecord)) push(d, kernel.normalTowardsFirst(gapRecord), 0)
-      }
-      own.sort((a, b) => a.other.serial - b.other.serial)
-      for (const touch of own) touches.push(touch)
-    }
-    return touches
-  }
-
-  /** @internal */
-  override retype(body: number, type: number): void {
-    const { population, kernel } = this
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const { shape } = population.colliderHandles[c]!
-      checkShape(shape, BODY_TYPES[type], String(population.colliderHandles[c]))
-      kernel.wakeTouching(c)
-    }
-    if (population.type.data[body] === DYNAMIC) kernel.setDynamic(body, false)
-    if (type === DYNAMIC) kernel.setDynamic(body, true)
-    super.retype(body, type)
-    if (type === STATIC) kernel.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
-    kernel.poses.hasTarget.data[body] = 0
-    kernel.dynamics.weigh(body)
-  }
-
   /** Weighs a body anew after a change of its colliders, and wakes it. @internal */
-  reweigh(body: number): void {
+  override weigh(body: number): void {
     if (this.population.type.data[body] !== DYNAMIC) return
     this.kernel.dynamics.weigh(body)
     this.kernel.motion.wake(body)
   }
 
-  protected buried(body: number): void {
-    if (this.population.type.data[body] === DYNAMIC) this.kernel.setDynamic(body, false)
+  protected override checkType(): void {}
+
+  protected override checkPose(spec: BodySpec2<K>): Float64Array {
+    const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
+    return Float64Array.of(at.x, at.y, finite(spec.angle ?? 0, "'angle' of a body", ANGLE))
   }
 
-  protected refiltered(c: number): void {
-    this.kernel.broadPhase.refilter(c)
-    this.reweigh(this.population.filter.body.data[c])
+  protected override checkMotion(spec: BodySpec2<K>, type: BodyType): void {
+    if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
+    if (spec.spin !== undefined) finite(spec.spin, "'spin' of a body", SPIN)
+    for (const field of DYNAMIC_FIELDS) {
+      if (type === 'dynamic' || spec[field] === undefined) continue
+      throw new KeenError('bad-argument', `'${field}' of a body is for dynamic bodies, and this one is ${type}`)
+    }
+    checkDynamic(spec)
   }
 
-  protected takenOut(c: number): void {
-    this.kernel.broadPhase.takeOut(c)
-    this.reweigh(this.population.filter.body.data[c])
+  protected override checkShape(shape: unknown, type: BodyType, what: string): void {
+    checkShape(shape, type, what)
   }
 
-  protected lastHeld(): number {
-    return this.kernel.poses.held
+  protected override checkPlace(spec: ColliderSpec2<K>, what: string): Place {
+    const at = checkVec(spec.at ?? ORIGIN, `'at' of ${what}`)
+    const angle = finite(spec.angle ?? 0, `'angle' of ${what}`, ANGLE)
+    return { at, angle, pose: poseNumbers(at, angle) }
   }
 
-  protected lastTests(): number {
-    return this.kernel.distances.tests
-  }
-
-  private checkCollider(spec: ColliderSpec2<K>, type: BodyType, what: string): CheckedCollider<K> {
-    record(spec, what)
-    onlyFields(spec, COLLIDER_FIELDS, what)
-    checkShape(spec.shape, type, what)
-    if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
-    const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>
-      set === undefined ? null : this.layers.word(set, `'${field}' of ${what}`)
+  protected override checkSurface(spec: ColliderSpec2<K>, what: string): Surface {
     return {
-      spec,
-      layer: this.layers.word(spec.layer, `'layer' of ${what}`),
-      solid: word(spec.solidBits, 'solidBits'),
-      sense: word(spec.senseBits, 'senseBits'),
-      at: checkVec(spec.at ?? ORIGIN, `'at' of ${what}`),
-      angle: finite(spec.angle ?? 0, `'angle' of ${what}`, ANGLE),
-      tags: this.tags.set(spec.tags ?? [], `'tags' of ${what}`),
-      sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
-      enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
-      surface: [
+      numbers: [
         notNegative(spec.density ?? DEFAULT_DENSITY, `'density' of ${what}`, DENSITY),
         notNegative(spec.friction ?? DEFAULT_FRICTION, `'friction' of ${what}`, FRICTION),
         notNegative(spec.restitution ?? 0, `'restitution' of ${what}`, RESTITUTION),
@@ -447,24 +243,67 @@ export class World2<K extends Kinds = Kinds> extends WorldCore<K, Body2<K>, Coll
     }
   }
 
-  private put(body: Body2<K>, checked: CheckedCollider<K>): Collider2<K> {
-    const { population, kernel } = this
-    const { spec, at, angle } = checked
-    const slot = population.addCollider(body.slot, this.layers, checked.layer, checked.enabled, checked.sensor)
-    population.tagSet.data[slot] = checked.tags
-    const collider = new Collider2<K>(this, slot, body, spec.shape, at, angle)
-    population.colliderHandles[slot] = collider
-    body.setColliders([...body.colliders, collider])
-    const pose = new Float64Array(5)
-    writePose(at, angle, pose)
-    kernel.broadPhase.add(slot, spec.shape.pieces, pose)
-    for (let i = 0; i < SURFACE_SIZE; i++) kernel.dynamics.surface.data[SURFACE_SIZE * slot + i] = checked.surface[i]
-    kernel.dynamics.setOneWay(slot, checked.oneWay)
-    this.reweigh(body.slot)
-    if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
-    if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
-    return collider
+  protected override makeBody(slot: number, name: string | null, data: K['data']): Body2<K> {
+    return new Body2<K>(this, slot, name, data)
   }
+
+  protected override makeCollider(slot: number, body: Body2<K>, shape: Shape2, { at, angle }: Place): Collider2<K> {
+    return new Collider2<K>(this, slot, body, shape, at, angle)
+  }
+
+  protected override poseOf({ at, angle }: Collider2<K>): Float64Array {
+    return poseNumbers(at, angle)
+  }
+
+  protected override begin(body: number, pose: Float64Array, type: BodyType): void {
+    this.kernel.addBody(body, pose)
+    this.kernel.dynamics.begin(body)
+    if (type === 'dynamic') this.kernel.setDynamic(body, true)
+  }
+
+  protected override setUp(body: Body2<K>, spec: BodySpec2<K>): void {
+    if (spec.mass !== undefined) body.mass = spec.mass
+    if (spec.inertia !== undefined) body.inertia = spec.inertia
+    if (spec.gravityScale !== undefined) body.gravityScale = spec.gravityScale
+    if (spec.damping !== undefined) body.damping = spec.damping
+    if (spec.spinDamping !== undefined) body.spinDamping = spec.spinDamping
+    if (spec.locks !== undefined) body.locks = spec.locks
+    if (spec.sweep !== undefined) body.sweep = spec.sweep
+    if (spec.sleeps !== undefined) body.sleeps = spec.sleeps
+    if (spec.velocity !== undefined) body.velocity = spec.velocity
+    if (spec.spin !== undefined) body.spin = spec.spin
+  }
+
+  protected override setSurface(collider: number, { numbers, oneWay }: Surface): void {
+    const { dynamics } = this.kernel
+    for (let i = 0; i < SURFACE_SIZE; i++) dynamics.surface.data[SURFACE_SIZE * collider + i] = numbers[i]
+    dynamics.setOneWay(collider, oneWay)
+  }
+
+  protected override changeType(body: number, type: number): void {
+    if (this.population.type.data[body] === DYNAMIC) this.kernel.setDynamic(body, false)
+    if (type === DYNAMIC) this.kernel.setDynamic(body, true)
+  }
+
+  protected override typeChanged(body: number): void {
+    this.kernel.poses.hasTarget.data[body] = 0
+    this.kernel.dynamics.weigh(body)
+  }
+
+  protected override stopMotion(body: number): void {
+    this.kernel.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
+  }
+
+  protected override buried(body: number): void {
+    if (this.population.type.data[body] === DYNAMIC) this.kernel.setDynamic(body, false)
+  }
+}
+
+/** A pose within a body, as numbers. */
+function poseNumbers(at: Vec2, angle: number): Float64Array {
+  const pose = new Float64Array(5)
+  writePose(at, angle, pose)
+  return pose
 }
 
 function checkShape(shape: unknown, type: BodyType, what: string): void {
@@ -472,20 +311,6 @@ function checkShape(shape: unknown, type: BodyType, what: string): void {
   if ((shape as Shape2).kind === 'halfspace' && type !== 'static') {
     throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
   }
-}
-
-interface CheckedCollider<K extends Kinds> {
-  spec: ColliderSpec2<K>
-  layer: number
-  solid: number | null
-  sense: number | null
-  at: Vec2
-  angle: number
-  tags: number
-  sensor: boolean
-  enabled: boolean
-  surface: readonly number[]
-  oneWay: Vec2
 }
 
 /**

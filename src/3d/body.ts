@@ -1,6 +1,8 @@
 /** A body of space: a pose, a motion, and the colliders that move with it. */
 
-import { BodyHandle, type Kinds } from '../core/state/handle.ts'
+import type { Overlap, Touch } from '../core/bodies.ts'
+import type { Kinds } from '../core/state/handle.ts'
+import { PlacedBody } from '../core/state/placedBody.ts'
 import { finite, record, refuseAssignment } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { SPEED, SPIN } from '../core/util/limits.ts'
@@ -19,32 +21,24 @@ import {
 import type { ColliderSpec3, World3 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
-export interface Overlap3<K extends Kinds> {
-  readonly mine: Collider3<K>
-  readonly other: Collider3<K>
-  readonly body: Body3<K>
-  readonly response: 'solid' | 'sense'
-}
+export type Overlap3<K extends Kinds> = Overlap<Body3<K>, Collider3<K>>
 
 /** Whom a body touched in the last step. */
-export interface Touch3<K extends Kinds> {
-  readonly mine: Collider3<K>
-  readonly other: Collider3<K>
-  readonly body: Body3<K>
-  readonly response: 'solid'
-  /** Between the nearest points of the two, where they stand now. */
-  readonly point: Vec3
-  /** Unit normal towards this body. */
-  readonly normal: Vec3
-  /** Newton seconds by which the two pressed in the last step: 0, as neither is dynamic. */
-  readonly impulse: number
-}
+export type Touch3<K extends Kinds> = Touch<Body3<K>, Collider3<K>, Vec3>
 
 const pose = new Float64Array(KEPT)
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
-export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> {
+export class Body3<K extends Kinds = Kinds> extends PlacedBody<
+  K,
+  Body3<K>,
+  Collider3<K>,
+  Vec3,
+  Pose3,
+  MutablePose3,
+  ColliderSpec3<K>
+> {
   /** @internal */ protected readonly host: World3<K>
   private lastPose: Pose3 = { at: ORIGIN, rotation: UPRIGHT }
 
@@ -93,16 +87,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     this.setMotion(3, value, 'spin')
   }
 
-  /** Writes the pose into an object of the caller's. */
-  read(out: MutablePose3): MutablePose3 {
-    return this.poseAt(1, out)
-  }
-
-  /**
-   * The pose to draw between two ticks.
-   * @param alpha 0 is the tick before the last, 1 the last
-   */
-  poseAt(alpha: number, out: MutablePose3): MutablePose3 {
+  override poseAt(alpha: number, out: MutablePose3): MutablePose3 {
     finite(alpha, 'alpha', ALPHA)
     record(out, 'the object that a pose is written into')
     record(out.at, "'at' of the object that a pose is written into")
@@ -117,56 +102,6 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
     out.rotation.z = pose[5]
     out.rotation.w = pose[6]
     return out
-  }
-
-  /**
-   * Puts the body elsewhere at once, without a way between. Works on every type, enabled or not. What begins or ends
-   * by it has cause `teleported`. Takes effect for queries at once, for events with the next step.
-   * @param to a point (the rotation stays) or a pose
-   */
-  teleport(to: Vec3 | Pose3): void {
-    this.change('teleport')
-    this.readTarget(to, 'teleport')
-    this.host.teleport(this.slot, pose)
-  }
-
-  /**
-   * Sends a kinematic body to a pose: it is there, to the bit, after the next step, whatever its velocity.
-   * @param to a point (the rotation stays) or a pose
-   * @throws KeenError `bad-argument` for a body that is not kinematic
-   */
-  arriveAt(to: Vec3 | Pose3): void {
-    this.change('arriveAt')
-    if (this.type !== 'kinematic') {
-      const how = 'teleport it, or make it kinematic'
-      throw new KeenError(
-        'bad-argument',
-        `arriveAt: ${this} is ${this.type}, and only a kinematic body can be sent: ${how}`,
-      )
-    }
-    this.readTarget(to, 'arriveAt')
-    this.host.kernel.poses.aim(this.slot, pose)
-  }
-
-  /** Adds a collider. Throws as `world.add` does. */
-  attach(spec: ColliderSpec3<K>): Collider3<K> {
-    this.change('attach')
-    return this.host.attach(this, spec)
-  }
-
-  /** Whom it overlaps now, by the shapes and the filter as they stand; by the age of `mine`, then of `other`. */
-  overlapping(): Overlap3<K>[] {
-    this.use('overlapping')
-    return this.host.overlapsOf(this)
-  }
-
-  /**
-   * Whom it touched in the last step: its solid pairs. Of two that are not dynamic and that no watch or hook speaks of, whether
-   * they touch now. By the age of `mine`, then of `other`.
-   */
-  touching(): Touch3<K>[] {
-    this.use('touching')
-    return this.host.touchesOf(this)
   }
 
   /** @internal */
@@ -202,7 +137,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
   }
 
   /** Writes a point or a pose as numbers. */
-  private readTarget(to: Vec3 | Pose3, what: string): void {
+  protected override readTarget(to: Vec3 | Pose3, what: string): Float64Array {
     if (typeof to !== 'object' || to === null) {
       throw new KeenError(
         'bad-argument',
@@ -217,6 +152,7 @@ export class Body3<K extends Kinds = Kinds> extends BodyHandle<K, Collider3<K>> 
       pose[1] = at.y
       pose[2] = at.z
     }
+    return pose
   }
 }
 

@@ -1,5 +1,6 @@
 /** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
 
+import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
 import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
 import { swapRecord } from '../core/step/distances.ts'
@@ -61,15 +62,7 @@ const vec = (from: Float64Array, at: number): Vec3 => ({
 })
 
 /** How far apart two shapes are, and where. */
-export interface Distance3 {
-  /** Metres; negative is the depth. */
-  readonly distance: number
-  /** The nearest point of each; when they overlap, the deepest. */
-  readonly pointA: Vec3
-  readonly pointB: Vec3
-  /** Unit, from a to b. */
-  readonly normal: Vec3
-}
+export type Distance3 = PlainDistance<Vec3>
 
 const EVERYWHERE = Float64Array.of(Infinity)
 
@@ -124,14 +117,8 @@ export function overlaps(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Po
 }
 
 /** A hit on one shape. */
-export interface PlainHit3 {
-  readonly point: Vec3
-  readonly normal: Vec3
-  readonly fraction: number
-  readonly distance: number
-  readonly startedInside: boolean
-  readonly part: number
-  readonly child: number
+export interface PlainHit3 extends PlainHit<Vec3> {
+  /** Whether the back of the triangle was met. */
   readonly back: boolean
 }
 

@@ -33,20 +33,6 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     super(setup, { axes: 3, poses, broadPhase, distances, path: new Path3(geometry, population.filter.body, poses) })
   }
 
-  // What handles ask for between steps.
-
-  /** @param pose place and unit quaternion */
-  addBody(body: number, pose: Float64Array): void {
-    this.poses.set(body, pose)
-    this.poses.rest(body)
-  }
-
-  /** @param pose place and unit quaternion */
-  teleport(body: number, pose: Float64Array): void {
-    this.poses.jumpTo(body, pose, this.broadPhase.now)
-    this.broadPhase.markMoved(body)
-  }
-
   override graze(piece: number, line: Float64Array, out: Float64Array): boolean {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }

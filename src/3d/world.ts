@@ -1,18 +1,16 @@
-/** A world of kernel: bodies and colliders, the tick, and queries. */
-
-import { PASS, RESPONSE_NAMES, SOLID } from '../core/filter/filter.ts'
-import type { LayerSet, Layers } from '../core/filter/layers.ts'
+/** A world of 3D: its specifications and queries. */
+import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, WorldOfBodies } from '../core/bodies.ts'
+import type { Layers } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
-import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from '../core/state/population.ts'
-import { flag, list, oneOf, onlyFields, positive, record } from '../core/util/checks.ts'
+import type { BodyType } from '../core/state/population.ts'
+import { onlyFields, positive, record } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { LEAST_UNIT, SPEED, SPIN, UNIT } from '../core/util/limits.ts'
-import { WorldCore } from '../core/world.ts'
-import { Body3, type Overlap3, type Touch3 } from './body.ts'
+import { Body3 } from './body.ts'
 import { Collider3 } from './collider.ts'
 import { Kernel3 } from './kernel.ts'
-import { DISTANCE, GAP_SIZE } from './narrow/records.ts'
+import { GAP_SIZE } from './narrow/records.ts'
 import { KEPT } from './poses.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
@@ -32,41 +30,18 @@ import {
 } from './vector.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
-export interface ColliderSpec3<K extends Kinds> {
-  shape: Shape3
-  /** Where it is: a layer, several, or a mask. Fills in whom it treats how, from the pair table. */
-  layer: LayerSet<K['layer']>
-  /** Place and rotation within the body. Default: the body's own origin. */
-  at?: Vec3
+export interface ColliderSpec3<K extends Kinds> extends ColliderSpec<K, Shape3, Vec3> {
+  /** Rotation within the body. Default none. */
   rotation?: Rotation
-  tags?: readonly K['tag'][]
-  /** Never presses, only senses. Default false. */
-  sensor?: boolean
-  /** Default true. */
-  enabled?: boolean
-  /** What it is solid to, by hand instead of from the pair table. */
-  solidBits?: LayerSet<K['layer']>
-  /** What it senses, by hand instead of from the pair table. */
-  senseBits?: LayerSet<K['layer']>
 }
 
-export interface BodySpec3<K extends Kinds> {
-  /** `'static'` stands still, `'kinematic'` moves as it is told. */
+/** What a body is made from. */
+export interface BodySpec3<K extends Kinds> extends BodySpec<K, ColliderSpec3<K>, Vec3> {
   type: Exclude<BodyType, 'dynamic'>
-  /** Default: the origin. */
-  at?: Vec3
+  /** Default: none. */
   rotation?: Rotation
-  /** Unique among the living bodies of the world. */
-  name?: string
-  colliders?: readonly ColliderSpec3<K>[]
-  /** Default true. */
-  enabled?: boolean
-  /** Metres a second; not for static bodies. */
-  velocity?: Vec3
   /** The axis, as long as the radians a second; not for static bodies. */
   spin?: Vec3
-  /** Anything of the user's. */
-  data?: K['data']
 }
 
 export interface WorldOptions3<L extends string, T extends string, D> {
@@ -80,32 +55,28 @@ export interface WorldOptions3<L extends string, T extends string, D> {
   unit?: number
 }
 
-export const BODY_FIELDS = [
-  'type',
-  'at',
-  'rotation',
-  'name',
-  'colliders',
-  'enabled',
-  'velocity',
-  'spin',
-  'data',
-] as const
-export const COLLIDER_FIELDS = [
-  'shape',
-  'layer',
-  'at',
-  'rotation',
-  'tags',
-  'sensor',
-  'enabled',
-  'solidBits',
-  'senseBits',
-] as const
-const NO_REACH = Float64Array.of(0)
-const ANY_REACH = Float64Array.of(Infinity)
+export const BODY_FIELDS = bodyFields('rotation', [])
+export const COLLIDER_FIELDS = colliderFields('rotation', [])
+const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit'] as const
 
-export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Collider3<K>, MutableVec3> {
+/** Where a collider is within its body. */
+interface Place {
+  readonly at: Vec3
+  readonly rotation: Rotation
+  readonly pose: Float64Array
+}
+
+export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
+  K,
+  Body3<K>,
+  Collider3<K>,
+  MutableVec3,
+  Shape3,
+  ColliderSpec3<K>,
+  BodySpec3<K>,
+  Place,
+  null
+> {
   /** What rays meet. */
   readonly raycast: Raycast<K>
   /** What moving shapes meet. */
@@ -115,19 +86,23 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
   /** What is nearest to a point or a shape. */
   readonly nearest: Nearest<K>
   /** @internal */ readonly kernel: Kernel3
-  private readonly gapRecord = new Float64Array(GAP_SIZE)
-  private readonly pose = new Float64Array(KEPT)
 
   /** @internal */
   constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>) {
     record(options, 'the options of a world')
-    onlyFields(options, ['layers', 'tags', 'data', 'rate', 'unit'], 'the options of a world')
+    onlyFields(options, OPTIONS, 'the options of a world')
     const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     let kernel!: Kernel3
-    super(options, unit, (setup) => {
-      kernel = new Kernel3(setup)
-      return kernel
-    })
+    super(
+      options,
+      unit,
+      (setup) => {
+        kernel = new Kernel3(setup)
+        return kernel
+      },
+      { body: BODY_FIELDS, collider: COLLIDER_FIELDS },
+      GAP_SIZE,
+    )
     this.kernel = kernel
     const pool: Pool3<K> = new ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, Kernel3>(
       this,
@@ -141,200 +116,78 @@ export class World3<K extends Kinds = Kinds> extends WorldCore<K, Body3<K>, Coll
     Object.seal(this)
   }
 
-  /**
-   * Adds a body with its colliders. Queries see it at once; what it meets begins with the next step, cause `added`.
-   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
-   */
-  add(spec: BodySpec3<K>): Body3<K> {
-    this.population.guard('add')
-    record(spec, 'a body')
-    onlyFields(spec, BODY_FIELDS, 'a body')
-    const type = oneOf(spec.type as BodyType, BODY_TYPES, "'type' of a body")
+  protected override checkType(type: BodyType): void {
     refuseDynamic(type)
-    const name = this.checkName(spec.name)
+  }
+
+  protected override checkPose(spec: BodySpec3<K>): Float64Array {
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
     const pose = new Float64Array(KEPT)
     pose[0] = at.x
     pose[1] = at.y
     pose[2] = at.z
     checkRotation(spec.rotation ?? UPRIGHT, "'rotation' of a body", pose, 3)
-    const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) =>
-      this.checkCollider(each as ColliderSpec3<K>, type, `colliders[${index}]`),
-    )
-    if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
-      throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
-    }
+    return pose
+  }
+
+  protected override checkMotion(spec: BodySpec3<K>): void {
     if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
     if (spec.spin !== undefined) checkVec(spec.spin, "'spin' of a body", SPIN)
+  }
 
-    const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
-    const body = new Body3<K>(this, slot, name, spec.data as K['data'])
-    this.register(body)
-    this.kernel.addBody(slot, pose)
-    for (const each of colliders) this.put(body, each)
+  protected override checkShape(shape: unknown, type: BodyType, what: string): void {
+    checkShape(shape, type, what)
+  }
+
+  protected override checkPlace(spec: ColliderSpec3<K>, what: string): Place {
+    const at = checkVec(spec.at ?? ORIGIN, `'at' of ${what}`)
+    const q = new Float64Array(4)
+    checkRotation(spec.rotation ?? UPRIGHT, `'rotation' of ${what}`, q, 0)
+    const rotation = { x: q[0], y: q[1], z: q[2], w: q[3] }
+    return { at, rotation, pose: poseNumbers(at, rotation) }
+  }
+
+  protected override checkSurface(): null {
+    return null
+  }
+
+  protected override makeBody(slot: number, name: string | null, data: K['data']): Body3<K> {
+    return new Body3<K>(this, slot, name, data)
+  }
+
+  protected override makeCollider(slot: number, body: Body3<K>, shape: Shape3, { at, rotation }: Place): Collider3<K> {
+    return new Collider3<K>(this, slot, body, shape, at, rotation)
+  }
+
+  protected override poseOf({ at, rotation }: Collider3<K>): Float64Array {
+    return poseNumbers(at, rotation)
+  }
+
+  protected override begin(body: number, pose: Float64Array): void {
+    this.kernel.addBody(body, pose)
+  }
+
+  protected override setUp(body: Body3<K>, spec: BodySpec3<K>): void {
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
-    return body
   }
 
-  /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
-  colliderAt(id: number): Collider3<K> | null {
-    return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
+  protected override typeChanged(body: number): void {
+    this.kernel.poses.hasTarget.data[body] = 0
   }
 
-  /** @internal */
-  attach(body: Body3<K>, spec: ColliderSpec3<K>): Collider3<K> {
-    return this.put(body, this.checkCollider(spec, body.type, 'a collider'))
+  protected override stopMotion(body: number): void {
+    const { poses } = this.kernel
+    poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
+    poses.rest(body)
   }
+}
 
-  /** @internal */
-  reshape(collider: Collider3<K>, shape: Shape3): void {
-    checkShape(shape, collider.body.type, String(collider))
-    const pose = new Float64Array(POSE_SIZE)
-    writePose(collider.at, collider.rotation, 'a collider', pose)
-    this.kernel.broadPhase.reshape(collider.slot, shape.pieces, pose)
-    this.population.markReshaped(collider.slot)
-  }
-
-  /** @internal */
-  teleport(body: number, pose: Float64Array): void {
-    this.kernel.teleport(body, pose)
-    this.population.markTeleported(body)
-  }
-
-  /** @internal */
-  overlapsOf(body: Body3<K>): Overlap3<K>[] {
-    this.population.guardQuery()
-    const { kernel, population, gapRecord } = this
-    const overlaps: Overlap3<K>[] = []
-    kernel.refresh()
-    for (const mine of body.colliders) {
-      for (const d of kernel.around(mine.slot)) {
-        const response = population.filter.respond(mine.slot, d)
-        if (response === PASS) continue
-        kernel.distances.between(mine.slot, d, NO_REACH, gapRecord)
-        if (gapRecord[DISTANCE] > 0) continue
-        const other = population.colliderHandles[d]!
-        overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
-      }
-    }
-    return overlaps
-  }
-
-  /** @internal */
-  touchesOf(body: Body3<K>): Touch3<K>[] {
-    this.population.guardQuery()
-    const { pairs, population, kernel, gapRecord } = this
-    const { filter, type } = population
-    kernel.refresh()
-    const touches: Touch3<K>[] = []
-    for (const mine of body.colliders) {
-      const c = mine.slot
-      const own: Touch3<K>[] = []
-      const push = (d: number, normal: Vec3, impulse: number): void => {
-        const other = population.colliderHandles[d]!
-        own.push({
-          mine,
-          other,
-          body: other.body,
-          response: 'solid',
-          point: kernel.middleOf(gapRecord),
-          normal,
-          impulse,
-        })
-      }
-      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
-        const pair = edge >> 1
-        if (pairs.state.data[pair] !== SOLID) continue
-        const isA = (edge & 1) === 0
-        const d = (isA ? pairs.b : pairs.a).data[pair]
-        kernel.distances.between(c, d, ANY_REACH, gapRecord)
-        push(d, kernel.normalTowards(pair, isA), pairs.impulse.data[pair])
-      }
-      // A pair that nobody presses apart is on the books only as long as somebody watches it.
-      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.around(c)
-      for (const d of unpressed) {
-        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.pairOf(c, d) >= 0) continue
-        if (kernel.touches(c, d, gapRecord)) push(d, kernel.normalTowardsFirst(gapRecord), 0)
-      }
-      own.sort((a, b) => a.other.serial - b.other.serial)
-      for (const touch of own) touches.push(touch)
-    }
-    return touches
-  }
-
-  /** @internal */
-  override retype(body: number, type: number): void {
-    if (type === DYNAMIC) refuseDynamic('dynamic')
-    const { population, kernel } = this
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const { shape } = population.colliderHandles[c]!
-      checkShape(shape, BODY_TYPES[type], String(population.colliderHandles[c]))
-    }
-    super.retype(body, type)
-    if (type === STATIC) {
-      kernel.poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
-      kernel.poses.rest(body)
-    }
-    kernel.poses.hasTarget.data[body] = 0
-  }
-
-  protected buried(): void {}
-
-  protected refiltered(c: number): void {
-    this.kernel.broadPhase.refilter(c)
-  }
-
-  protected takenOut(c: number): void {
-    this.kernel.broadPhase.takeOut(c)
-  }
-
-  protected lastHeld(): number {
-    return this.kernel.poses.held
-  }
-
-  protected lastTests(): number {
-    return this.kernel.distances.tests
-  }
-
-  private checkCollider(spec: ColliderSpec3<K>, type: BodyType, what: string): CheckedCollider<K> {
-    record(spec, what)
-    onlyFields(spec, COLLIDER_FIELDS, what)
-    checkShape(spec.shape, type, what)
-    if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
-    const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>
-      set === undefined ? null : this.layers.word(set, `'${field}' of ${what}`)
-    const { pose } = this
-    checkRotation(spec.rotation ?? UPRIGHT, `'rotation' of ${what}`, pose, 3)
-    return {
-      spec,
-      layer: this.layers.word(spec.layer, `'layer' of ${what}`),
-      solid: word(spec.solidBits, 'solidBits'),
-      sense: word(spec.senseBits, 'senseBits'),
-      at: checkVec(spec.at ?? ORIGIN, `'at' of ${what}`),
-      rotation: { x: pose[3], y: pose[4], z: pose[5], w: pose[6] },
-      tags: this.tags.set(spec.tags ?? [], `'tags' of ${what}`),
-      sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
-      enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
-    }
-  }
-
-  private put(body: Body3<K>, checked: CheckedCollider<K>): Collider3<K> {
-    const { population, kernel } = this
-    const { spec, at, rotation } = checked
-    const slot = population.addCollider(body.slot, this.layers, checked.layer, checked.enabled, checked.sensor)
-    population.tagSet.data[slot] = checked.tags
-    const collider = new Collider3<K>(this, slot, body, spec.shape, at, rotation)
-    population.colliderHandles[slot] = collider
-    body.setColliders([...body.colliders, collider])
-    const pose = new Float64Array(POSE_SIZE)
-    writePose(at, rotation, 'a collider', pose)
-    kernel.broadPhase.add(slot, spec.shape.pieces, pose)
-    if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
-    if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
-    return collider
-  }
+/** A pose within a body, as numbers. */
+function poseNumbers(at: Vec3, rotation: Rotation): Float64Array {
+  const pose = new Float64Array(POSE_SIZE)
+  writePose(at, rotation, 'a collider', pose)
+  return pose
 }
 
 function refuseDynamic(type: BodyType): void {
@@ -350,18 +203,6 @@ function checkShape(shape: unknown, type: BodyType, what: string): void {
   if ((shape as Shape3).kind === 'halfspace' && type !== 'static') {
     throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
   }
-}
-
-interface CheckedCollider<K extends Kinds> {
-  spec: ColliderSpec3<K>
-  layer: number
-  solid: number | null
-  sense: number | null
-  at: Vec3
-  rotation: Rotation
-  tags: number
-  sensor: boolean
-  enabled: boolean
 }
 
 /**

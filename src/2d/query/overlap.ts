@@ -1,4 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 2D. */
+import type { NearestHit, OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -24,38 +25,16 @@ export interface ShapePlace2 {
   readonly depth?: boolean
 }
 
-export interface OverlapHit2<K extends Kinds> {
-  collider: Collider2<K>
-  body: Body2<K>
-  /** The edge of a polyline, in the user's own numbering; -1 for other shapes. */
-  part: number
-  /** Index in the compound; -1 for other shapes. */
-  child: number
-  /** How deep they overlap along the normal; 0 unless asked for. */
-  depth: number
-  /** The way out, unit; null unless asked for. */
-  normal: MutableVec2 | null
-  /** On the surface of what was met; null unless asked for. */
-  point: MutableVec2 | null
-}
+/** What an overlap meets. */
+export type OverlapHit2<K extends Kinds> = OverlapHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace2 =
   | { readonly point: Vec2; readonly reach?: number }
   | { readonly shape: AskingShape2; readonly at: Vec2; readonly angle?: number; readonly reach?: number }
 
-export interface NearestHit2<K extends Kinds> {
-  collider: Collider2<K>
-  body: Body2<K>
-  /** The nearest point of what was met. */
-  point: MutableVec2
-  /** Unit, towards the asker; inside, the way out. */
-  normal: MutableVec2
-  /** Metres; negative inside. */
-  distance: number
-  part: number
-  child: number
-}
+/** What is nearest. */
+export type NearestHit2<K extends Kinds> = NearestHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = never>(): OverlapHit2<K> {

@@ -1,13 +1,15 @@
 /** The question "what does this ray meet?" in 2D. */
-import { RaycastModes, resultCount } from '../../core/query/raycast.ts'
+import type { RayHit } from '../../core/query/hits.ts'
+import { type AnyRayResults, RaycastModes, resultCount } from '../../core/query/raycast.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import { rayAgainst } from '../narrow/ray.ts'
+import { CONVEX } from '../shapes/layout.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import { HIT_NORMAL, KEY, type Pool2, type Scratch } from './scratch.ts'
-import { nearestOnRay, startsInside } from './walk.ts'
+import { walkTree } from './walk.ts'
 
 export { ENDLESS } from '../../core/query/lines.ts'
 
@@ -17,22 +19,8 @@ export type Ray2 =
   | { readonly from: Vec2; readonly by: Vec2 }
   | { readonly from: Vec2; readonly direction: Vec2; readonly reach?: number }
 
-export interface RayHit2<K extends Kinds> {
-  collider: Collider2<K>
-  body: Body2<K>
-  point: MutableVec2
-  /** Unit, towards the asker. */
-  normal: MutableVec2
-  /** 0..1 of the whole length. */
-  fraction: number
-  /** Metres from the start. */
-  distance: number
-  startedInside: boolean
-  /** The edge of a polyline, in the user's own numbering; -1 for other shapes. */
-  part: number
-  /** Index in the compound; -1 for other shapes. */
-  child: number
-}
+/** What a ray meets. */
+export type RayHit2<K extends Kinds> = RayHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** The fields of a hit that hold vectors. */
 export const HIT_VECTORS = ['point', 'normal'] as const
@@ -53,16 +41,7 @@ export function rayHit<K extends Kinds = never>(): RayHit2<K> {
 }
 
 /** Where `raycast.batch` writes to: a place a ray. */
-export interface RayResults2 {
-  /** 0..1, or -1 where nothing was met. */
-  readonly fraction: Float64Array
-  /** x, y of each. */
-  readonly normal: Float64Array
-  /** For `world.colliderAt`, until the next removal; -1 for none. */
-  readonly collider: Int32Array
-  readonly part: Int32Array
-  readonly child: Int32Array
-}
+export type RayResults2 = AnyRayResults
 
 /** Results for up to `count` rays. Throws `bad-number`. */
 export function rayResults(count: number): RayResults2 {
@@ -104,17 +83,17 @@ export class Raycast<K extends Kinds> extends RaycastModes<
     return rayHit<K>()
   }
 
-  protected override nearest(scratch: Scratch<K>, any: boolean): boolean {
-    return nearestOnRay(this.pool.kernel, scratch, any)
-  }
-
-  protected override meet({ line, record }: Scratch<K>, piece: number): number {
+  protected override meet({ line }: Scratch<K>, piece: number, out: Float64Array): number {
     const { geometry } = this.pool.kernel
-    return rayAgainst(geometry.world, geometry.offsetOf(piece), line, record)
+    return rayAgainst(geometry.world, geometry.offsetOf(piece), line, out)
   }
 
-  protected override startsInside(scratch: Scratch<K>, c: number, kind: number, tested: number): boolean {
-    return startsInside(this.pool.kernel, scratch, c, kind, tested)
+  protected override isSolid(piece: number): boolean {
+    return this.pool.kernel.geometry.kindOf(piece) === CONVEX
+  }
+
+  protected override walkTree(tree: number, scratch: Scratch<K>, any: boolean, check: boolean): boolean {
+    return walkTree(this, this.pool.kernel.trees[tree], scratch, any, check)
   }
 
   protected override writeHit(

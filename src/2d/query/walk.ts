@@ -1,15 +1,7 @@
-/**
- * The walks through the trees. Boxes are met by slabs (Williams et al., 2005).
- */
-
-import { nearestSeam } from '../../core/query/seamHits.ts'
+/** The walk of a ray through a tree. Boxes are met by slabs (Williams et al., 2005). */
 import type { Kinds } from '../../core/state/handle.ts'
-import { MOVERS, RESTING_SENSORS, STATICS } from '../../core/step/broadPhase.ts'
 import { reciprocal } from '../../core/tree/walk.ts'
-import type { Kernel2 } from '../kernel.ts'
-import { rayAgainst } from '../narrow/ray.ts'
 import type * as narrow from '../narrow/records.ts'
-import { CONVEX } from '../shapes/layout.ts'
 import type * as words from '../tree/layout.ts'
 import type { Tree } from '../tree/tree.ts'
 import type { Scratch } from './scratch.ts'
@@ -17,49 +9,20 @@ import type { Scratch } from './scratch.ts'
 const NODE: typeof words.NODE = 12
 const LINK: typeof words.LINK = 8
 const BITS: typeof words.BITS = 10
-const MISS: typeof narrow.MISS = 0
-const HIT: typeof narrow.HIT = 1
-const INSIDE: typeof narrow.INSIDE = 2
 const FRACTION: typeof narrow.FRACTION = 0
 
-/**
- * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
- * @param any content with any hit
- * @returns whether there is one
- */
-export function nearestOnRay<K extends Kinds>(kernel: Kernel2, scratch: Scratch<K>, any: boolean): boolean {
-  scratch.grazed = 0
-  if (walkRay(kernel, scratch, any) && any) return true
-  if (scratch.grazed > 1) nearestSeam(kernel, scratch, scratch.line)
-  return scratch.bestPiece >= 0
-}
-
-/** The same without a look at what it only grazes. */
-function walkRay<K extends Kinds>(kernel: Kernel2, scratch: Scratch<K>, any: boolean): boolean {
-  const { planes, trees } = kernel
-  const { compiled } = scratch
-  scratch.bestPiece = -1
-  scratch.best[FRACTION] = 1
-  for (let i = 0; i < planes.length; i++) tryPiece(kernel, scratch, planes.data[i], true)
-  if (any && scratch.bestPiece >= 0) return true
-  const statics = trees[STATICS]
-  if (statics.count > 0 && rayTree(kernel, statics, scratch, any, !compiled.plain)) return true
-  const movers = trees[MOVERS]
-  if (movers.count > 0 && rayTree(kernel, movers, scratch, any, true)) return true
-  const sensors = trees[RESTING_SENSORS]
-  if (compiled.sensors && sensors.count > 0) rayTree(kernel, sensors, scratch, any, true)
-  return scratch.bestPiece >= 0
+/** Who tests what the walk comes to: true when a piece is the new best. */
+interface Modes<K extends Kinds> {
+  tryPiece(scratch: Scratch<K>, piece: number, check: boolean): boolean
 }
 
 /**
  * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit.
  * Which of the two are met cannot be foretold, so the comparisons are put together as numbers, without a branch. A far
  * child waits on the stack with its entry, for by its turn the ray may have become shorter.
- * @param check whether a piece that is met must be asked about: not where nothing but layers are asked, among what is
- *   no sensor
  */
-function rayTree<K extends Kinds>(
-  kernel: Kernel2,
+export function walkTree<K extends Kinds>(
+  modes: Modes<K>,
   tree: Tree,
   scratch: Scratch<K>,
   any: boolean,
@@ -125,7 +88,7 @@ function rayTree<K extends Kinds>(
     }
     for (;;) {
       if (leaf !== 0) {
-        if (tryPiece(kernel, scratch, -2 - leaf, check)) {
+        if (modes.tryPiece(scratch, -2 - leaf, check)) {
           if (any) return true
           limit = best[FRACTION]
         }
@@ -140,54 +103,4 @@ function rayTree<K extends Kinds>(
       else leaf = link
     }
   }
-}
-
-/** Tests one piece; true when it is the new best. */
-function tryPiece<K extends Kinds>(kernel: Kernel2, scratch: Scratch<K>, piece: number, check: boolean): boolean {
-  const { geometry } = kernel
-  const { compiled, record, best } = scratch
-  const c = geometry.ownerOf(piece)
-  if (check && !compiled.accepts(c)) return false
-  record[FRACTION] = best[FRACTION]
-  const kind = rayAgainst(geometry.world, geometry.offsetOf(piece), scratch.line, record)
-  if (kind <= MISS) {
-    // NEAR is -1.
-    scratch.grazed -= kind
-    return false
-  }
-  if (compiled.skipInside && startsInside(kernel, scratch, c, kind, piece)) return false
-  const fraction = record[FRACTION]
-  if (fraction > best[FRACTION]) return false
-  if (fraction === best[FRACTION] && scratch.bestPiece >= 0) {
-    const kept = geometry.ownerOf(scratch.bestPiece)
-    if (kept === c ? scratch.bestInside || kind === HIT : scratch.serial.data[kept] < scratch.serial.data[c])
-      return false
-  }
-  best[0] = record[0]
-  best[1] = record[1]
-  best[2] = record[2]
-  scratch.bestPiece = piece
-  scratch.bestInside = kind === INSIDE
-  return true
-}
-
-/** Whether a ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
-export function startsInside<K extends Kinds>(
-  kernel: Kernel2,
-  scratch: Scratch<K>,
-  c: number,
-  kind: number,
-  tested: number,
-): boolean {
-  if (kind === INSIDE) return true
-  const { geometry } = kernel
-  if (geometry.pieceCount.data[c] === 1) return false
-  const { first, world } = geometry
-  for (let piece = first.data[c]; piece >= 0; piece = geometry.after(piece)) {
-    if (piece === tested || geometry.kindOf(piece) !== CONVEX) continue
-    scratch.gap[FRACTION] = 1
-    const other = rayAgainst(world, geometry.offsetOf(piece), scratch.line, scratch.gap)
-    if (other === INSIDE) return true
-  }
-  return false
 }

@@ -3,7 +3,7 @@
  * clockwise, grown by a radius (a circle is one point, a capsule two, a box four), lines (two points, no radius, no
  * inside), or a half of the plane. Full sizes, never half sizes; a size is set, never scaled.
  */
-import { KeenError, show } from '../../core/util/errors.ts'
+import { refuseForeignShape } from '../../core/util/checks.ts'
 import type { Vec2 } from '../vector.ts'
 
 export interface Piece {
@@ -96,18 +96,5 @@ export type Shape2 = Circle | Box | Capsule | Polygon | Segment | Polyline | Hal
 
 /** Throws `bad-shape` for what is no shape of this dimension. */
 export function refuseNoShape(value: unknown, what: string): void {
-  if (typeof value === 'object' && value !== null && 'pieces' in value) {
-    const { dimension } = value as { dimension?: unknown }
-    if (dimension === 2) return
-    if (dimension === 3) {
-      throw new KeenError(
-        'bad-shape',
-        `${what} is a shape of 3D, from keen-sentry/3d: make it with the functions of keen-sentry/2d`,
-      )
-    }
-  }
-  throw new KeenError(
-    'bad-shape',
-    `${what} must be made by circle(), box(), polygon() or another function for shapes, got ${show(value)}`,
-  )
+  refuseForeignShape(value, what, 2)
 }

@@ -165,7 +165,7 @@ export class Sweeper {
     }
     // Enough for one tick: it waits here.
     path.poseAt(body, from, pose)
-    poses.set(body, pose[0], pose[1], pose[2])
+    poses.set(body, pose)
     refit(body)
   }
 
@@ -436,11 +436,9 @@ export class Sweeper {
     path.poseAt(body, time, pose)
     turn[0] = pose[2] + velocity.data[3 * body + 2] * left
     cosSin(turn, 0)
-    poses.set(
-      body,
-      centres[0] + velocity.data[3 * body] * left - turn[1] * x + turn[2] * y,
-      centres[1] + velocity.data[3 * body + 1] * left - turn[2] * x - turn[1] * y,
-      turn[0],
-    )
+    pose[0] = centres[0] + velocity.data[3 * body] * left - turn[1] * x + turn[2] * y
+    pose[1] = centres[1] + velocity.data[3 * body + 1] * left - turn[2] * x - turn[1] * y
+    pose[2] = turn[0]
+    poses.set(body, pose)
   }
 }

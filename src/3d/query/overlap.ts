@@ -1,4 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 3D. */
+import type { NearestHit, OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -24,38 +25,16 @@ export interface ShapePlace3 {
   readonly depth?: boolean
 }
 
-export interface OverlapHit3<K extends Kinds> {
-  collider: Collider3<K>
-  body: Body3<K>
-  /** The triangle of a mesh or a heightfield, in the user's own numbering; -1 for other shapes. */
-  part: number
-  /** Index in the compound; -1 for other shapes. */
-  child: number
-  /** How deep they overlap along the normal; 0 unless asked for. */
-  depth: number
-  /** The way out, unit; null unless asked for. */
-  normal: MutableVec3 | null
-  /** On the surface of what was met; null unless asked for. */
-  point: MutableVec3 | null
-}
+/** What an overlap meets. */
+export type OverlapHit3<K extends Kinds> = OverlapHit<Body3<K>, Collider3<K>, MutableVec3>
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace3 =
   | { readonly point: Vec3; readonly reach?: number }
   | { readonly shape: AskingShape3; readonly at: Vec3; readonly rotation?: Rotation; readonly reach?: number }
 
-export interface NearestHit3<K extends Kinds> {
-  collider: Collider3<K>
-  body: Body3<K>
-  /** The nearest point of what was met. */
-  point: MutableVec3
-  /** Unit, towards the asker; inside, the way out. */
-  normal: MutableVec3
-  /** Metres; negative inside. */
-  distance: number
-  part: number
-  child: number
-}
+/** What is nearest. */
+export type NearestHit3<K extends Kinds> = NearestHit<Body3<K>, Collider3<K>, MutableVec3>
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = never>(): OverlapHit3<K> {

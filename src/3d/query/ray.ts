@@ -1,14 +1,16 @@
 /** The question "what does this ray meet?" in 3D. */
-import { RaycastModes, resultCount } from '../../core/query/raycast.ts'
+import type { RayHit } from '../../core/query/hits.ts'
+import { type AnyRayResults, RaycastModes, resultCount } from '../../core/query/raycast.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
 import { rayAgainst } from '../narrow/ray.ts'
 import { RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/records.ts'
+import { SURFACE } from '../shapes/layout.ts'
 import { type MutableVec3, VECTORS, type Vec3, writeVec } from '../vector.ts'
 import { HIT_BACK, HIT_NORMAL, HIT_TRIANGLE, HIT_WEIGHTS, KEY, type Pool3, type Scratch } from './scratch.ts'
-import { nearestOnRay, startsInside } from './walk.ts'
+import { walkTree } from './walk.ts'
 
 export { ENDLESS } from '../../core/query/lines.ts'
 
@@ -18,21 +20,8 @@ export type Ray3 =
   | { readonly from: Vec3; readonly by: Vec3 }
   | { readonly from: Vec3; readonly direction: Vec3; readonly reach?: number }
 
-export interface RayHit3<K extends Kinds> {
-  collider: Collider3<K>
-  body: Body3<K>
-  point: MutableVec3
-  /** Unit, towards the asker. */
-  normal: MutableVec3
-  /** 0..1 of the whole length. */
-  fraction: number
-  /** Metres from the start. */
-  distance: number
-  startedInside: boolean
-  /** The triangle of a mesh or a heightfield, in the user's own numbering; -1 for other shapes. */
-  part: number
-  /** Index in the compound; -1 for other shapes. */
-  child: number
+/** What a ray meets. */
+export interface RayHit3<K extends Kinds> extends RayHit<Body3<K>, Collider3<K>, MutableVec3> {
   /** How much each corner of the triangle weighs at the point: x of the first, y of the second, z of the third. */
   barycentric: MutableVec3
   /** Whether the back of the triangle was met. */
@@ -60,15 +49,7 @@ export function rayHit<K extends Kinds = never>(): RayHit3<K> {
 }
 
 /** Where `raycast.batch` writes to: a place a ray. */
-export interface RayResults3 {
-  /** 0..1, or -1 where nothing was met. */
-  readonly fraction: Float64Array
-  /** x, y, z of each. */
-  readonly normal: Float64Array
-  /** For `world.colliderAt`, until the next removal; -1 for none. */
-  readonly collider: Int32Array
-  readonly part: Int32Array
-  readonly child: Int32Array
+export interface RayResults3 extends AnyRayResults {
   /** Weights of the three corners of each triangle; zeros for other shapes. */
   readonly barycentric: Float64Array
 }
@@ -115,17 +96,17 @@ export class Raycast<K extends Kinds> extends RaycastModes<
     return rayHit<K>()
   }
 
-  protected override nearest(scratch: Scratch<K>, any: boolean): boolean {
-    return nearestOnRay(this.pool.kernel, scratch, any)
-  }
-
-  protected override meet({ line, record }: Scratch<K>, piece: number): number {
+  protected override meet({ line }: Scratch<K>, piece: number, out: Float64Array): number {
     const { geometry } = this.pool.kernel
-    return rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], line, record)
+    return rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], line, out)
   }
 
-  protected override startsInside(scratch: Scratch<K>, c: number, kind: number, tested: number): boolean {
-    return startsInside(this.pool.kernel, scratch, c, kind, tested)
+  protected override isSolid(piece: number): boolean {
+    return this.pool.kernel.geometry.kindOf(piece) !== SURFACE
+  }
+
+  protected override walkTree(tree: number, scratch: Scratch<K>, any: boolean, check: boolean): boolean {
+    return walkTree(this, this.pool.kernel.trees[tree], scratch, any, check)
   }
 
   protected override writeHit(

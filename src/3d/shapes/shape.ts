@@ -3,7 +3,7 @@
  * point, a capsule two, a hull its corners; boxes, cylinders and cones know themselves), a surface of triangles
  * (a mesh, a heightfield), or a half of space. Full sizes, never half sizes; a size is set, never scaled.
  */
-import { KeenError, show } from '../../core/util/errors.ts'
+import { refuseForeignShape } from '../../core/util/checks.ts'
 import type { Surface } from '../surface/surface.ts'
 import type { Rotation, Vec3 } from '../vector.ts'
 
@@ -129,18 +129,5 @@ export type Shape3 = Sphere | Box | Capsule | Cylinder | Cone | Hull | Mesh | He
 
 /** Throws `bad-shape` for what is no shape of this dimension. */
 export function refuseNoShape(value: unknown, what: string): void {
-  if (typeof value === 'object' && value !== null && 'pieces' in value) {
-    const { dimension } = value as { dimension?: unknown }
-    if (dimension === 3) return
-    if (dimension === 2) {
-      throw new KeenError(
-        'bad-shape',
-        `${what} is a shape of 2D, from keen-sentry/2d: make it with the functions of keen-sentry/3d`,
-      )
-    }
-  }
-  throw new KeenError(
-    'bad-shape',
-    `${what} must be made by sphere(), box(), mesh() or another function for shapes, got ${show(value)}`,
-  )
+  refuseForeignShape(value, what, 3)
 }

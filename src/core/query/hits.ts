@@ -12,15 +12,71 @@ export const INSIDE = 2
 export interface AnyHit<B, C> {
   collider: C
   body: B
+  /** The edge of a polyline or the triangle of a surface, in the user's own numbering; -1 for other shapes. */
+  part: number
   /** Index in the compound; -1 for other shapes. */
   child: number
 }
 
 /** What a ray and a cast say besides. */
 export interface AnyRayHit<B, C> extends AnyHit<B, C> {
+  /** 0..1 of the whole length. */
   fraction: number
+  /** Lengths from the start. */
   distance: number
   startedInside: boolean
+}
+
+/** What a ray says. */
+export interface RayHit<B, C, V> extends AnyRayHit<B, C> {
+  point: V
+  /** Unit, towards the asker. */
+  normal: V
+}
+
+/** What an overlap says. */
+export interface OverlapHit<B, C, V> extends AnyHit<B, C> {
+  /** How deep they overlap along the normal; 0 unless asked for. */
+  depth: number
+  /** The way out, unit; null unless asked for. */
+  normal: V | null
+  /** On the surface of what was met; null unless asked for. */
+  point: V | null
+}
+
+/** What the nearest says. */
+export interface NearestHit<B, C, V> extends AnyHit<B, C> {
+  /** The nearest point of what was met. */
+  point: V
+  /** Unit, towards the asker; inside, the way out. */
+  normal: V
+  /** Lengths; negative inside. */
+  distance: number
+}
+
+/** A hit on one shape, by the plain functions. */
+export interface PlainHit<V> {
+  readonly point: V
+  /** Unit, towards the asker. */
+  readonly normal: V
+  /** 0..1 of the whole length. */
+  readonly fraction: number
+  /** Lengths from the start. */
+  readonly distance: number
+  readonly startedInside: boolean
+  readonly part: number
+  readonly child: number
+}
+
+/** How far apart two shapes are, and where. */
+export interface PlainDistance<V> {
+  /** Lengths; negative is the depth. */
+  readonly distance: number
+  /** The nearest point of each; when they overlap, the deepest. */
+  readonly pointA: V
+  readonly pointB: V
+  /** Unit, from a to b. */
+  readonly normal: V
 }
 
 /** The part of a kernel that queries go through. */

@@ -1,13 +1,14 @@
 /** The question "what does this ray meet?" in all its modes, as far as they know no dimension. */
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
+import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
 import { callable, type ResultArray, resultArrays } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import type { QueryFilter } from './compiledFilter.ts'
-import { type AnyRayHit, INSIDE, MISS, type QueryKernel } from './hits.ts'
+import { type AnyRayHit, HIT, INSIDE, MISS, type QueryKernel } from './hits.ts'
 import { dropTinyMotion, hasFiniteMotion, readRay, type VectorReader } from './lines.ts'
 import type { QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
-import { findSeams, putSeams } from './seamHits.ts'
+import { findSeams, nearestSeam, putSeams } from './seamHits.ts'
 
 /** More than fit into the memory of one array. */
 const MOST_RESULTS = 2 ** 26
@@ -16,8 +17,11 @@ const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six']
 
 /** What `raycast.batch` writes to, whatever the dimension. */
 export interface AnyRayResults {
+  /** 0..1, or -1 where nothing was met. */
   readonly fraction: Float64Array
+  /** The coordinates of each. */
   readonly normal: Float64Array
+  /** For `world.colliderAt`, until the next removal; -1 for none. */
   readonly collider: Int32Array
   readonly part: Int32Array
   readonly child: Int32Array
@@ -186,24 +190,91 @@ export abstract class RaycastModes<
   /** An empty hit. */
   protected abstract newHit(): Hit
 
+  /** What the ray meets of one piece, into `out`: HIT, INSIDE, or MISS and below. */
+  protected abstract meet(scratch: S, piece: number, out: Float64Array): number
+
+  /** Whether a piece has an inside. */
+  protected abstract isSolid(piece: number): boolean
+
   /**
-   * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
+   * Walks through one tree, the near child first, and tries what is met; true when the walk is over.
    * @param any content with any hit
-   * @returns whether there is one
+   * @param check whether a piece that is met must be asked about: not where nothing but layers are asked, among what is
+   *   no sensor
    */
-  protected abstract nearest(scratch: S, any: boolean): boolean
-
-  /** What the ray meets of one piece, into `scratch.record`: HIT, INSIDE, or MISS and below. */
-  protected abstract meet(scratch: S, piece: number): number
-
-  /** Whether the ray starts in any piece of a collider, one piece of which it was tested against. */
-  protected abstract startsInside(scratch: S, c: number, kind: number, tested: number): boolean
+  protected abstract walkTree(tree: number, scratch: S, any: boolean, check: boolean): boolean
 
   /** Writes what only hits of this dimension have, and their vectors. */
   protected abstract writeHit(scratch: S, piece: number, values: Float64Array, at: number, out: Hit): void
 
   /** Writes the part of a result, and what only results of this dimension have; of piece -1, that there is none. */
   protected abstract writeResult(out: Results, index: number, piece: number, best: Float64Array): void
+
+  /**
+   * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
+   * @param any content with any hit
+   * @returns whether there is one
+   */
+  private nearest(scratch: S, any: boolean): boolean {
+    scratch.grazed = 0
+    if (this.walk(scratch, any) && any) return true
+    if (scratch.grazed > 1) nearestSeam(this.pool.kernel, scratch, scratch.line)
+    return scratch.bestPiece >= 0
+  }
+
+  /** The same without a look at what it only grazes. */
+  private walk(scratch: S, any: boolean): boolean {
+    const { planes, trees } = this.pool.kernel
+    const { compiled } = scratch
+    scratch.bestPiece = -1
+    scratch.best[0] = WHOLE_LINE
+    for (let i = 0; i < planes.length; i++) this.tryPiece(scratch, planes.data[i], true)
+    if (any && scratch.bestPiece >= 0) return true
+    if (trees[STATICS].count > 0 && this.walkTree(STATICS, scratch, any, !compiled.plain)) return true
+    if (trees[MOVERS].count > 0 && this.walkTree(MOVERS, scratch, any, true)) return true
+    if (compiled.sensors && trees[RESTING_SENSORS].count > 0) this.walkTree(RESTING_SENSORS, scratch, any, true)
+    return scratch.bestPiece >= 0
+  }
+
+  /** Tests one piece; true when it is the new best. @internal */
+  tryPiece(scratch: S, piece: number, check: boolean): boolean {
+    const { geometry } = this.pool.kernel
+    const { compiled, record, best, layout } = scratch
+    const c = geometry.ownerOf(piece)
+    if (check && !compiled.accepts(c)) return false
+    record[0] = best[0]
+    const met = this.meet(scratch, piece, record)
+    if (met <= MISS) {
+      // NEAR is -1.
+      scratch.grazed -= met
+      return false
+    }
+    if (compiled.skipInside && this.startsInside(scratch, c, met, piece)) return false
+    if (record[0] > best[0]) return false
+    if (record[0] === best[0] && scratch.bestPiece >= 0) {
+      const kept = geometry.ownerOf(scratch.bestPiece)
+      if (kept === c ? scratch.bestInside || met === HIT : scratch.serial.data[kept] < scratch.serial.data[c])
+        return false
+    }
+    for (let i = 0; i < layout.point; i++) best[i] = record[i]
+    scratch.bestPiece = piece
+    scratch.bestInside = met === INSIDE
+    return true
+  }
+
+  /** Whether the ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
+  private startsInside(scratch: S, c: number, met: number, tested: number): boolean {
+    if (met === INSIDE) return true
+    const { geometry } = this.pool.kernel
+    const { castRecord } = scratch
+    if (geometry.pieceCount.data[c] === 1) return false
+    for (let piece = geometry.first.data[c]; piece >= 0; piece = geometry.after(piece)) {
+      if (piece === tested || !this.isSolid(piece)) continue
+      castRecord[0] = WHOLE_LINE
+      if (this.meet(scratch, piece, castRecord) === INSIDE) return true
+    }
+    return false
+  }
 
   private gather(scratch: S): void {
     const { kernel } = this.pool
@@ -219,7 +290,7 @@ export abstract class RaycastModes<
       const c = geometry.ownerOf(piece)
       if (!compiled.accepts(c)) continue
       record[0] = WHOLE_LINE
-      const met = this.meet(scratch, piece)
+      const met = this.meet(scratch, piece, record)
       if (met <= MISS) {
         grazed -= met
         continue

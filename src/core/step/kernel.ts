@@ -53,6 +53,12 @@ interface Poses {
   held: number
   /** The step before which a body was last teleported; 0 for never. */
   readonly jumpTick: Column<Int32Array>
+  /** Puts a body at a pose of numbers. */
+  set(body: number, pose: Float64Array): void
+  /** The same, at once and before step `now`. */
+  jumpTo(body: number, pose: Float64Array, now: number): void
+  /** Sends a kinematic body to a pose of numbers. */
+  aim(body: number, pose: Float64Array): void
   /** The body is simply here: no motion within the next tick. */
   rest(body: number): void
   /** Moves a kinematic body to its end pose; returns whether it moved. */
@@ -120,6 +126,20 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.normal = pairs.table.f64(axes)
     this.metAt = pairs.table.f64(axes)
     this.record = new Float64Array(gapSize(axes))
+  }
+
+  /** A new body at a pose of numbers. */
+  addBody(body: number, pose: Float64Array): void {
+    this.poses.set(body, pose)
+    this.poses.rest(body)
+  }
+
+  /** Puts a body at a pose of numbers; what touched it wakes. */
+  teleport(body: number, pose: Float64Array): void {
+    const { population, broadPhase } = this
+    this.poses.jumpTo(body, pose, broadPhase.now)
+    broadPhase.markMoved(body)
+    for (let c = population.first(body); c >= 0; c = population.next(c)) this.wakeTouching(c)
   }
 
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */

@@ -173,3 +173,22 @@ export function refuseAssignment(prototype: object, cures: Readonly<Record<strin
     })
   }
 }
+
+/** Throws `bad-shape` for what is no shape of a dimension; of the other one's it says so. */
+export function refuseForeignShape(value: unknown, what: string, dimension: 2 | 3): void {
+  if (typeof value === 'object' && value !== null && 'pieces' in value) {
+    const { dimension: own } = value as { dimension?: unknown }
+    if (own === dimension) return
+    if (own === 5 - dimension) {
+      throw new KeenError(
+        'bad-shape',
+        `${what} is a shape of ${own}D, from keen-sentry/${own}d: make it with the functions of keen-sentry/${dimension}d`,
+      )
+    }
+  }
+  const makers = dimension === 2 ? 'circle(), box(), polygon()' : 'sphere(), box(), mesh()'
+  throw new KeenError(
+    'bad-shape',
+    `${what} must be made by ${makers} or another function for shapes, got ${show(value)}`,
+  )
+}

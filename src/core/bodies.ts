@@ -1,0 +1,355 @@
+/**
+ * How bodies and colliders come into a world, from checked specifications, and how they change there. Knows no dimension: that brings
+ * poses, shapes and what forces need.
+ */
+import { PASS, RESPONSE_NAMES, SOLID } from './filter/filter.ts'
+import type { LayerSet } from './filter/layers.ts'
+import type { BodyHandle, ColliderHandle, Kinds } from './state/handle.ts'
+import type { SourcePiece } from './state/pieces.ts'
+import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.ts'
+import { DISTANCE } from './step/distances.ts'
+import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
+import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
+import { KeenError } from './util/errors.ts'
+import { type CoreOptions, WorldCore } from './world.ts'
+
+/** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */
+export interface ColliderSpec<K extends Kinds, Shape, V> {
+  shape: Shape
+  /** Where it is: a layer, several, or a mask. Fills in whom it treats how, from the pair table. */
+  layer: LayerSet<K['layer']>
+  /** Place of the shape's origin within the body. Default: the body's own origin. */
+  at?: V
+  tags?: readonly K['tag'][]
+  /** Never presses, only senses. Default false. */
+  sensor?: boolean
+  /** Default true. */
+  enabled?: boolean
+  /** What it is solid to, by hand instead of from the pair table. */
+  solidBits?: LayerSet<K['layer']>
+  /** What it senses, by hand instead of from the pair table. */
+  senseBits?: LayerSet<K['layer']>
+}
+
+/** What a body is made from, as far as it knows no dimension. */
+export interface BodySpec<K extends Kinds, Spec, V> {
+  /** `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it (2D). */
+  type: BodyType
+  /** Default: the origin. */
+  at?: V
+  /** Unique among the living bodies of the world. */
+  name?: string
+  colliders?: readonly Spec[]
+  /** Default true. */
+  enabled?: boolean
+  /** Lengths a second; not for static bodies. */
+  velocity?: V
+  /** Anything of the user's. */
+  data?: K['data']
+}
+
+/** Whom a body overlaps now: asked afresh from shapes and filter. */
+export interface Overlap<B, C> {
+  readonly mine: C
+  readonly other: C
+  readonly body: B
+  readonly response: 'solid' | 'sense'
+}
+
+/** Whom a body touched in the last step. */
+export interface Touch<B, C, V> {
+  readonly mine: C
+  readonly other: C
+  readonly body: B
+  readonly response: 'solid'
+  /** Between the nearest points of the two, where they stand now. */
+  readonly point: V
+  /** Unit normal towards this body. */
+  readonly normal: V
+  /** Newton seconds by which the two pressed in the last step; 0 where neither is dynamic. */
+  readonly impulse: number
+}
+
+const NO_DISTANCE = Float64Array.of(0)
+
+/** The fields of bodies and colliders of a dimension. */
+export interface SpecFields {
+  readonly body: readonly string[]
+  readonly collider: readonly string[]
+}
+
+/** The fields of a body: with the name of its turn, and what forces need. */
+export function bodyFields<const T extends string, const M extends string>(turn: T, more: readonly M[]) {
+  return ['type', 'at', turn, 'name', 'colliders', 'enabled', 'velocity', 'spin', ...more, 'data'] as const
+}
+
+/** The fields of a collider: with the name of its turn, and what forces need. */
+export function colliderFields<const T extends string, const M extends string>(turn: T, more: readonly M[]) {
+  const filtering = ['tags', 'sensor', 'enabled', 'solidBits', 'senseBits'] as const
+  return ['shape', 'layer', 'at', turn, ...filtering, ...more] as const
+}
+
+interface AnyShape {
+  readonly kind: string
+  readonly pieces: readonly SourcePiece[]
+}
+
+/** Where a shape is within its body: as the dimension keeps it, and as numbers. */
+interface AnyPlace {
+  readonly pose: Float64Array
+}
+
+/** A specification that has passed all checks. */
+interface CheckedCollider<Spec, Place, Surface> {
+  readonly spec: Spec
+  readonly layer: number
+  readonly solid: number | null
+  readonly sense: number | null
+  readonly place: Place
+  readonly tags: number
+  readonly sensor: boolean
+  readonly enabled: boolean
+  readonly surface: Surface
+}
+
+export abstract class WorldOfBodies<
+  K extends Kinds,
+  B extends BodyHandle<K, C>,
+  C extends ColliderHandle<K, B> & { readonly shape: Shape },
+  V extends object,
+  Shape extends AnyShape,
+  Spec extends ColliderSpec<K, Shape, unknown>,
+  Body extends BodySpec<K, Spec, unknown> & { readonly spin?: unknown },
+  Place extends AnyPlace,
+  Surface,
+> extends WorldCore<K, B, C, V> {
+  /** @internal */ abstract readonly kernel: Kernel<V>
+  private readonly fields: SpecFields
+  private readonly pairRecord: Float64Array
+
+  /** @internal */
+  constructor(
+    options: CoreOptions<K>,
+    unit: number,
+    makeKernel: (setup: KernelSetup) => Kernel<V>,
+    fields: SpecFields,
+    recordSize: number,
+  ) {
+    super(options, unit, makeKernel)
+    this.fields = fields
+    this.pairRecord = new Float64Array(recordSize)
+  }
+
+  /**
+   * Adds a body with its colliders. Queries see it at once; what it meets begins with the next step, cause `added`.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
+   */
+  add(spec: Body): B {
+    this.population.guard('add')
+    record(spec, 'a body')
+    onlyFields(spec, this.fields.body, 'a body')
+    const type = oneOf(spec.type, BODY_TYPES, "'type' of a body")
+    this.checkType(type)
+    const name = this.checkName(spec.name)
+    const pose = this.checkPose(spec)
+    const enabled = flag(spec.enabled, true, "'enabled' of a body")
+    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) =>
+      this.checkCollider(each as Spec, type, `colliders[${index}]`),
+    )
+    if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
+      throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
+    }
+    this.checkMotion(spec, type)
+    const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
+    const body = this.makeBody(slot, name, spec.data)
+    this.register(body)
+    this.begin(slot, pose, type)
+    for (const each of colliders) this.put(body, each)
+    this.setUp(body, spec)
+    return body
+  }
+
+  /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
+  colliderAt(id: number): C | null {
+    return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
+  }
+
+  /** @internal */
+  attach(body: B, spec: Spec): C {
+    return this.put(body, this.checkCollider(spec, body.type, 'a collider'))
+  }
+
+  /** @internal */
+  reshape(collider: C, shape: Shape): void {
+    const { slot } = collider
+    this.checkShape(shape, collider.body.type, String(collider))
+    this.kernel.broadPhase.reshape(slot, shape.pieces, this.poseOf(collider))
+    this.population.markReshaped(slot)
+    this.kernel.wakeTouching(slot)
+  }
+
+  /** @internal */
+  teleport(body: number, pose: Float64Array): void {
+    this.kernel.teleport(body, pose)
+    this.population.markTeleported(body)
+  }
+
+  /** @internal */
+  aim(body: number, pose: Float64Array): void {
+    this.kernel.poses.aim(body, pose)
+  }
+
+  /** @internal */
+  overlapsOf(body: B): Overlap<B, C>[] {
+    this.population.guardQuery()
+    const { kernel, population, pairRecord } = this
+    const overlaps: Overlap<B, C>[] = []
+    kernel.refresh()
+    for (const mine of body.colliders) {
+      for (const d of kernel.around(mine.slot)) {
+        const response = population.filter.respond(mine.slot, d)
+        if (response === PASS) continue
+        kernel.distances.between(mine.slot, d, NO_DISTANCE, pairRecord)
+        if (pairRecord[DISTANCE] > 0) continue
+        const other = population.colliderHandles[d]!
+        overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
+      }
+    }
+    return overlaps
+  }
+
+  /** @internal */
+  touchesOf(body: B): Touch<B, C, V>[] {
+    this.population.guardQuery()
+    const { pairs, population, kernel, pairRecord } = this
+    const { filter, type } = population
+    kernel.refresh()
+    const touches: Touch<B, C, V>[] = []
+    for (const mine of body.colliders) {
+      const c = mine.slot
+      const own: Touch<B, C, V>[] = []
+      const push = (d: number, normal: V, impulse: number): void => {
+        const other = population.colliderHandles[d]!
+        const point = kernel.middleOf(pairRecord)
+        own.push({ mine, other, body: other.body, response: 'solid', point, normal, impulse })
+      }
+      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
+        const pair = edge >> 1
+        if (pairs.state.data[pair] !== SOLID) continue
+        const isA = (edge & 1) === 0
+        const d = (isA ? pairs.b : pairs.a).data[pair]
+        kernel.distances.between(c, d, ANY_DISTANCE, pairRecord)
+        push(d, kernel.normalTowards(pair, isA), pairs.impulse.data[pair])
+      }
+      // A pair that nobody presses apart is on the books only as long as somebody watches it.
+      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.around(c)
+      for (const d of unpressed) {
+        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.pairOf(c, d) >= 0) continue
+        if (kernel.touches(c, d, pairRecord)) push(d, kernel.normalTowardsFirst(pairRecord), 0)
+      }
+      own.sort((a, b) => a.other.serial - b.other.serial)
+      for (const touch of own) touches.push(touch)
+    }
+    return touches
+  }
+
+  /** @internal */
+  override retype(body: number, type: number): void {
+    const { population, kernel } = this
+    this.checkType(BODY_TYPES[type])
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const handle = population.colliderHandles[c]!
+      this.checkShape(handle.shape, BODY_TYPES[type], String(handle))
+      kernel.wakeTouching(c)
+    }
+    this.changeType(body, type)
+    super.retype(body, type)
+    if (type === STATIC) this.stopMotion(body)
+    this.typeChanged(body)
+  }
+
+  protected override refiltered(c: number): void {
+    this.kernel.broadPhase.refilter(c)
+    this.weigh(this.population.filter.body.data[c])
+  }
+
+  protected override takenOut(c: number): void {
+    this.kernel.broadPhase.takeOut(c)
+    this.weigh(this.population.filter.body.data[c])
+  }
+
+  protected override lastHeld(): number {
+    return this.kernel.poses.held
+  }
+
+  protected override lastTests(): number {
+    return this.kernel.distances.tests
+  }
+
+  // What a dimension brings. Checks throw, naming what was wrong.
+
+  /** Whether bodies of a type can be in a world of this dimension. */
+  protected abstract checkType(type: BodyType): void
+  /** The pose of a body, as numbers. */
+  protected abstract checkPose(spec: Body): Float64Array
+  protected abstract checkMotion(spec: Body, type: BodyType): void
+  protected abstract checkShape(shape: unknown, type: BodyType, what: string): void
+  /** Where a collider is within its body. */
+  protected abstract checkPlace(spec: Spec, what: string): Place
+  protected abstract checkSurface(spec: Spec, what: string): Surface
+  protected abstract makeBody(slot: number, name: string | null, data: K['data']): B
+  protected abstract makeCollider(slot: number, body: B, shape: Shape, place: Place): C
+  /** The pose of a collider within its body, as numbers. */
+  protected abstract poseOf(collider: C): Float64Array
+  /** A new body is where it is. */
+  protected abstract begin(body: number, pose: Float64Array, type: BodyType): void
+  /** A new body gets what its specification says of forces and motion. */
+  protected abstract setUp(body: B, spec: Body): void
+  /** A new collider gets what its specification says of its surface. */
+  protected setSurface(_collider: number, _surface: Surface): void {}
+  /** A body is about to get another type. */
+  protected changeType(_body: number, _type: number): void {}
+  /** A body is gone; its slot is still its own. */
+  protected override buried(_body: number): void {}
+  /** A body has another type. */
+  protected abstract typeChanged(body: number): void
+  protected abstract stopMotion(body: number): void
+  /** Weighs a body anew after a change of its colliders. @internal */
+  weigh(_body: number): void {}
+
+  private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface> {
+    record(spec, what)
+    onlyFields(spec, this.fields.collider, what)
+    this.checkShape(spec.shape, type, what)
+    if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
+    const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>
+      set === undefined ? null : this.layers.word(set, `'${field}' of ${what}`)
+    return {
+      spec,
+      layer: this.layers.word(spec.layer, `'layer' of ${what}`),
+      solid: word(spec.solidBits, 'solidBits'),
+      sense: word(spec.senseBits, 'senseBits'),
+      place: this.checkPlace(spec, what),
+      tags: this.tags.set(spec.tags ?? [], `'tags' of ${what}`),
+      sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
+      enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
+      surface: this.checkSurface(spec, what),
+    }
+  }
+
+  private put(body: B, checked: CheckedCollider<Spec, Place, Surface>): C {
+    const { population } = this
+    const { shape } = checked.spec
+    const slot = population.addCollider(body.slot, this.layers, checked.layer, checked.enabled, checked.sensor)
+    population.tagSet.data[slot] = checked.tags
+    const collider = this.makeCollider(slot, body, shape, checked.place)
+    population.colliderHandles[slot] = collider
+    body.setColliders([...body.colliders, collider])
+    this.kernel.broadPhase.add(slot, shape.pieces, checked.place.pose)
+    this.setSurface(slot, checked.surface)
+    this.weigh(body.slot)
+    if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
+    if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
+    return collider
+  }
+}
