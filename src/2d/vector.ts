@@ -33,12 +33,20 @@ export interface MutablePose2 {
  * @param most how far from 0 its numbers may be
  */
 export function checkVec(value: unknown, what: string, most = COORDINATE): Vec2 {
+  // Most are right: they are not looked at any closer.
+  if (typeof value === 'object' && value !== null) {
+    const { x, y } = value as Vec2
+    if (isWithin(x, most) && isWithin(y, most)) return value as Vec2
+  }
+  return refuseVec(value, what, most)
+}
+
+function refuseVec(value: unknown, what: string, most: number): Vec2 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value)) {
     throw new KeenError('bad-argument', `${what} must be a vector { x, y }, got ${show(value)}`)
   }
-  // The name of a field is only put together when it is wrong.
-  if (!isWithin(value.x, most)) finite(value.x, `'x' of ${what}`, most)
-  if (!isWithin(value.y, most)) finite(value.y, `'y' of ${what}`, most)
+  finite(value.x, `'x' of ${what}`, most)
+  finite(value.y, `'y' of ${what}`, most)
   return value as Vec2
 }
 

@@ -59,13 +59,21 @@ export const POSE_SIZE = 12
  * @param most how far from 0 its numbers may be
  */
 export function checkVec(value: unknown, what: string, most = COORDINATE): Vec3 {
+  // Most are right: they are not looked at any closer.
+  if (typeof value === 'object' && value !== null) {
+    const { x, y, z } = value as Vec3
+    if (isWithin(x, most) && isWithin(y, most) && isWithin(z, most)) return value as Vec3
+  }
+  return refuseVec(value, what, most)
+}
+
+function refuseVec(value: unknown, what: string, most: number): Vec3 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value && 'z' in value)) {
     throw new KeenError('bad-argument', `${what} must be a vector { x, y, z }, got ${show(value)}`)
   }
-  // The name of a field is only put together when it is wrong.
-  if (!isWithin(value.x, most)) finite(value.x, `'x' of ${what}`, most)
-  if (!isWithin(value.y, most)) finite(value.y, `'y' of ${what}`, most)
-  if (!isWithin(value.z, most)) finite(value.z, `'z' of ${what}`, most)
+  finite(value.x, `'x' of ${what}`, most)
+  finite(value.y, `'y' of ${what}`, most)
+  finite(value.z, `'z' of ${what}`, most)
   return value as Vec3
 }
 

@@ -1,4 +1,5 @@
 /** The question "what does this moving shape meet?" in 2D. */
+
 import { finishLine } from '../../core/query/lines.ts'
 import { ShapecastModes } from '../../core/query/shapecast.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -6,6 +7,8 @@ import { record as checkRecord, finite, onlyFields } from '../../core/util/check
 import { ANGLE } from '../../core/util/limits.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
+import type { Geometry } from '../geometry.ts'
+import type { Kernel2 } from '../kernel.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
@@ -44,7 +47,8 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   CastHit2<K>,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool2<K>
+  declare protected readonly kernel: Kernel2
+  declare protected readonly geometry: Geometry
 
   /** @internal */
   constructor(pool: Pool2<K>) {
@@ -62,7 +66,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
 
   protected override castPiece(scratch: Scratch<K>, own: number, piece: number): number {
     const { queryShape, line, castRecord, turning } = scratch
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     const offset = geometry.offsetOf(piece)
     return turning[5] === 0
       ? castAgainst(queryShape.placed, queryShape.offset[own], geometry.world, offset, line, castRecord)
@@ -72,7 +76,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   protected override castSeams(scratch: Scratch<K>, once: boolean): void {
     const { queryShape } = scratch
     for (let i = 0; i < queryShape.pieces; i++) {
-      castSeams(this.pool.kernel, scratch, queryShape.placed, queryShape.offset[i], once)
+      castSeams(this.kernel, scratch, queryShape.placed, queryShape.offset[i], once)
     }
   }
 
@@ -81,7 +85,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
     out.point.y = values[at + HIT_POINT + 1]
     out.normal.x = values[at + HIT_NORMAL] + 0
     out.normal.y = values[at + HIT_NORMAL + 1] + 0
-    out.part = this.pool.kernel.geometry.partOf(piece)
+    out.part = this.geometry.partOf(piece)
   }
 }
 

@@ -7,7 +7,6 @@ import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
-import type { Kernel2 } from '../kernel.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
@@ -58,12 +57,12 @@ const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const
 const SHAPE_FIELDS = ['shape', 'at', 'angle', 'reach'] as const
 
 /** The least distance of the pieces that ask and one piece, into `scratch.record` as key, normal towards the asker, point. */
-function leastGap<K extends Kinds>(kernel: Kernel2, scratch: Scratch<K>, piece: number): void {
+function leastGap<K extends Kinds>(geometry: Geometry, scratch: Scratch<K>, piece: number): void {
   const { queryShape, gap, record } = scratch
-  const { world } = kernel.geometry
+  const { world } = geometry
   record[KEY] = Infinity
   for (let i = 0; i < queryShape.pieces; i++) {
-    gapOfPieces(queryShape.placed, queryShape.offset[i], world, kernel.geometry.offsetOf(piece), gap)
+    gapOfPieces(queryShape.placed, queryShape.offset[i], world, geometry.offsetOf(piece), gap)
     if (gap[DISTANCE] >= record[KEY]) continue
     record[KEY] = gap[DISTANCE]
     record[HIT_NORMAL] = -gap[NORMAL]
@@ -126,7 +125,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   OverlapHit2<K>,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool2<K>
+  declare protected readonly geometry: Geometry
 
   protected override newHit(): OverlapHit2<K> {
     return overlapHit<K>()
@@ -140,14 +139,14 @@ export class Overlap<K extends Kinds> extends OverlapModes<
 
   protected override putMet(scratch: Scratch<K>, c: number, piece: number): boolean {
     const { queryShape, found } = scratch
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     if (!meets(geometry, queryShape, piece)) return false
     found.add(c, piece, geometry.hasSiblings(piece))
     return true
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
-    leastGap(this.pool.kernel, scratch, piece)
+    leastGap(this.geometry, scratch, piece)
   }
 
   protected override writeHit(
@@ -157,7 +156,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
     depth: boolean,
     out: OverlapHit2<K>,
   ): void {
-    out.part = this.pool.kernel.geometry.partOf(piece)
+    out.part = this.geometry.partOf(piece)
     if (!depth) {
       out.normal = null
       out.point = null
@@ -177,7 +176,7 @@ export class Nearest<K extends Kinds> extends NearestModes<
   NearestHit2<K>,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool2<K>
+  declare protected readonly geometry: Geometry
 
   /** @internal */
   constructor(pool: Pool2<K>) {
@@ -198,11 +197,11 @@ export class Nearest<K extends Kinds> extends NearestModes<
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
-    leastGap(this.pool.kernel, scratch, piece)
+    leastGap(this.geometry, scratch, piece)
   }
 
   protected override writeHit(piece: number, values: Float64Array, at: number, out: NearestHit2<K>): void {
-    out.part = this.pool.kernel.geometry.partOf(piece)
+    out.part = this.geometry.partOf(piece)
     writeVectors(values, at, out.normal, out.point)
   }
 }

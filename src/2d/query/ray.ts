@@ -5,7 +5,10 @@ import type { Kinds } from '../../core/state/handle.ts'
 import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
+import type { Geometry } from '../geometry.ts'
+import type { Kernel2 } from '../kernel.ts'
 import { rayAgainst } from '../narrow/ray.ts'
+import { RAY_SIZE } from '../narrow/records.ts'
 import { CONVEX } from '../shapes/layout.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import { HIT_NORMAL, KEY, type Pool2, type Scratch } from './scratch.ts'
@@ -72,11 +75,12 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   RayResults2,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool2<K>
+  declare protected readonly kernel: Kernel2
+  declare protected readonly geometry: Geometry
 
   /** @internal */
   constructor(pool: Pool2<K>) {
-    super(pool, VECTORS, HIT_VECTORS, RESULT_ARRAYS)
+    super(pool, VECTORS, HIT_VECTORS, RESULT_ARRAYS, RAY_SIZE)
   }
 
   protected override newHit(): RayHit2<K> {
@@ -84,16 +88,16 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   }
 
   protected override meet({ line }: Scratch<K>, piece: number, out: Float64Array): number {
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     return rayAgainst(geometry.world, geometry.offsetOf(piece), line, out)
   }
 
   protected override isSolid(piece: number): boolean {
-    return this.pool.kernel.geometry.kindOf(piece) === CONVEX
+    return this.geometry.kindOf(piece) === CONVEX
   }
 
   protected override walkTree(tree: number, scratch: Scratch<K>, any: boolean, check: boolean): boolean {
-    return walkTree(this, this.pool.kernel.trees[tree], scratch, any, check)
+    return walkTree(this, this.kernel.trees[tree], scratch, any, check)
   }
 
   protected override writeHit(
@@ -109,10 +113,10 @@ export class Raycast<K extends Kinds> extends RaycastModes<
     // Adding 0 turns -0 into 0.
     out.normal.x = values[at + HIT_NORMAL] + 0
     out.normal.y = values[at + HIT_NORMAL + 1] + 0
-    out.part = this.pool.kernel.geometry.partOf(piece)
+    out.part = this.geometry.partOf(piece)
   }
 
   protected override writeResult({ part }: RayResults2, index: number, piece: number): void {
-    part[index] = piece < 0 ? -1 : this.pool.kernel.geometry.partOf(piece)
+    part[index] = piece < 0 ? -1 : this.geometry.partOf(piece)
   }
 }

@@ -3,7 +3,7 @@
  */
 
 import type { IntList } from '../../core/state/table.ts'
-import { BoundsTree, EMPTY, OUTWARD } from '../../core/tree/boundsTree.ts'
+import { BoundsTree, OUTWARD } from '../../core/tree/boundsTree.ts'
 import { partition } from './build.ts'
 import type * as layout from './layout.ts'
 
@@ -89,48 +89,6 @@ export class Tree extends BoundsTree {
     return growth > APART * (width + height)
   }
 
-  protected override cheapestSlot(box: Float64Array, from: number): number {
-    const { f32, i32 } = this
-    const minX = box[from]
-    const minY = box[from + 1]
-    const maxX = box[from + 2]
-    const maxY = box[from + 3]
-    let node = 0
-    for (;;) {
-      const base = node * NODE
-      let best = 0
-      let bestGrowth = Infinity
-      let bestUnion = 0
-      for (let side = 0; side < 2; side++) {
-        const at = base + 4 * side
-        const width = (f32[at + 2] > maxX ? f32[at + 2] : maxX) - (f32[at] < minX ? f32[at] : minX)
-        const height = (f32[at + 3] > maxY ? f32[at + 3] : maxY) - (f32[at + 1] < minY ? f32[at + 1] : minY)
-        const union = width + height
-        const growth = i32[base + LINK + side] < 0 ? union : union - (f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1])
-        if (growth >= bestGrowth) continue
-        best = side
-        bestGrowth = growth
-        bestUnion = union
-      }
-      const link = i32[base + LINK + best]
-      if (link < 0) return 2 * node + best
-      // Stop above a subtree when pairing with it as a whole is cheaper than growing it and pairing further down.
-      const down = link * NODE
-      const growth = bestGrowth
-      let least = Infinity
-      for (let side = 0; side < 2; side++) {
-        const at = down + 4 * side
-        const width = (f32[at + 2] > maxX ? f32[at + 2] : maxX) - (f32[at] < minX ? f32[at] : minX)
-        const height = (f32[at + 3] > maxY ? f32[at + 3] : maxY) - (f32[at + 1] < minY ? f32[at + 1] : minY)
-        const own = i32[down + LINK + side] < 0 ? 0 : f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1]
-        const cost = width + height - own
-        if (cost < least) least = cost
-      }
-      if (bestUnion <= growth + least) return 2 * node + best
-      node = link
-    }
-  }
-
   protected override setBounds(ref: number, box: Float64Array, from: number): void {
     const { f32 } = this
     const minX = box[from]
@@ -173,58 +131,7 @@ export class Tree extends BoundsTree {
     return true
   }
 
-  protected override rotate(node: number): void {
-    const { i32 } = this
-    const base = node * NODE
-    let bestGain = 0
-    let bestSide = 0
-    let bestGrand = 0
-    for (let side = 0; side < 2; side++) {
-      const child = i32[base + LINK + side]
-      if (child < 0 || i32[base + LINK + (1 - side)] === EMPTY) continue
-      const now = this.sizeOf(2 * node + side)
-      for (let grand = 0; grand < 2; grand++) {
-        // The child would hold the other side and the grandchild that stays.
-        const gain = now - this.unionPerimeter(2 * node + 1 - side, 2 * child + 1 - grand)
-        if (gain <= bestGain) continue
-        bestGain = gain
-        bestSide = side
-        bestGrand = grand
-      }
-    }
-    if (bestGain <= 0) return
-    const child = i32[base + LINK + bestSide]
-    this.swapSlots(2 * node + 1 - bestSide, 2 * child + bestGrand)
-    const { f32 } = this
-    const at = base + 4 * bestSide
-    const down = child * NODE
-    f32[at] = f32[down] < f32[down + 4] ? f32[down] : f32[down + 4]
-    f32[at + 1] = f32[down + 1] < f32[down + 5] ? f32[down + 1] : f32[down + 5]
-    f32[at + 2] = f32[down + 2] > f32[down + 6] ? f32[down + 2] : f32[down + 6]
-    f32[at + 3] = f32[down + 3] > f32[down + 7] ? f32[down + 3] : f32[down + 7]
-    i32[base + BITS + bestSide] = i32[down + BITS] | i32[down + BITS + 1]
-  }
-
-  private swapSlots(one: number, other: number): void {
-    const { f32, i32 } = this
-    const nodeA = (one >> 1) * NODE
-    const nodeB = (other >> 1) * NODE
-    const a = nodeA + 4 * (one & 1)
-    const b = nodeB + 4 * (other & 1)
-    for (let i = 0; i < 4; i++) {
-      const kept = f32[a + i]
-      f32[a + i] = f32[b + i]
-      f32[b + i] = kept
-    }
-    const bits = i32[nodeA + BITS + (one & 1)]
-    i32[nodeA + BITS + (one & 1)] = i32[nodeB + BITS + (other & 1)]
-    i32[nodeB + BITS + (other & 1)] = bits
-    const link = i32[nodeA + LINK + (one & 1)]
-    this.setLink(one, i32[nodeB + LINK + (other & 1)])
-    this.setLink(other, link)
-  }
-
-  private unionPerimeter(one: number, other: number): number {
+  protected override unionSize(one: number, other: number): number {
     const { f32 } = this
     const a = (one >> 1) * NODE + 4 * (one & 1)
     const b = (other >> 1) * NODE + 4 * (other & 1)
@@ -234,5 +141,16 @@ export class Tree extends BoundsTree {
       (f32[a + 3] > f32[b + 3] ? f32[a + 3] : f32[b + 3]) -
       (f32[a + 1] < f32[b + 1] ? f32[a + 1] : f32[b + 1])
     )
+  }
+
+  protected override unionWithBox(ref: number, box: Float64Array, from: number): number {
+    const { f32 } = this
+    const at = (ref >> 1) * NODE + 4 * (ref & 1)
+    const width =
+      (f32[at + 2] > box[from + 2] ? f32[at + 2] : box[from + 2]) - (f32[at] < box[from] ? f32[at] : box[from])
+    const height =
+      (f32[at + 3] > box[from + 3] ? f32[at + 3] : box[from + 3]) -
+      (f32[at + 1] < box[from + 1] ? f32[at + 1] : box[from + 1])
+    return width + height
   }
 }

@@ -1,10 +1,12 @@
 /** The question "what does this moving shape meet?" in 3D. */
+
 import { finishLine } from '../../core/query/lines.ts'
 import { ShapecastModes } from '../../core/query/shapecast.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
+import type { Geometry } from '../geometry.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { TURN_BY, TURN_FROM, TURN_START } from '../narrow/records.ts'
 import { checkVec, ORIGIN, type Rotation, type Vec3, writeVec } from '../vector.ts'
@@ -43,7 +45,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   CastHit3<K>,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool3<K>
+  declare protected readonly geometry: Geometry
 
   /** @internal */
   constructor(pool: Pool3<K>) {
@@ -61,7 +63,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
 
   protected override castPiece(scratch: Scratch<K>, own: number, piece: number): number {
     const { queryShape, line, castRecord, turning } = scratch
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     const { world } = geometry
     const offset = geometry.offsetOf(piece)
     const surface = geometry.surfaces[piece]
@@ -73,7 +75,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   protected override writeHit(piece: number, values: Float64Array, at: number, out: CastHit3<K>): void {
     writeVec(out.point, values, at + HIT_POINT)
     writeVec(out.normal, values, at + HIT_NORMAL)
-    out.part = this.pool.kernel.geometry.partOf(piece, values[at + HIT_TRIANGLE])
+    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
     out.back = values[at + HIT_BACK] !== 0
   }
 }

@@ -6,7 +6,7 @@ import type { Kinds } from '../../core/state/handle.ts'
 import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
-import type { Kernel3 } from '../kernel.ts'
+import type { Geometry } from '../geometry.ts'
 import { meet } from '../narrow/gap.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { gapToPiece, triangleMet } from '../narrow/standing.ts'
@@ -61,9 +61,8 @@ const SHAPE_FIELDS = ['shape', 'at', 'rotation', 'reach'] as const
 const TOUCHING = new Float64Array(1)
 
 /** The least distance of the pieces that ask and one piece, into `scratch.record` as key, normal towards the asker, point. */
-function leastGap<K extends Kinds>(kernel: Kernel3, scratch: Scratch<K>, piece: number, within: Float64Array): void {
+function leastGap<K extends Kinds>(geometry: Geometry, scratch: Scratch<K>, piece: number, within: Float64Array): void {
   const { queryShape, gap, record } = scratch
-  const { geometry } = kernel
   const { world } = geometry
   const offset = geometry.offsetOf(piece)
   const surface = geometry.surfaces[piece]
@@ -94,9 +93,8 @@ function leastGap<K extends Kinds>(kernel: Kernel3, scratch: Scratch<K>, piece: 
  * Whether a piece overlaps any of the pieces that ask, or touches one.
  * @returns a triangle of a surface that does, 0 for other pieces, -1 for none
  */
-function meets<K extends Kinds>(kernel: Kernel3, scratch: Scratch<K>, piece: number): number {
+function meets<K extends Kinds>(geometry: Geometry, scratch: Scratch<K>, piece: number): number {
   const { queryShape, gap } = scratch
-  const { geometry } = kernel
   const q = geometry.world
   const at = geometry.offsetOf(piece)
   const surface = geometry.surfaces[piece]
@@ -129,7 +127,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   OverlapHit3<K>,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool3<K>
+  declare protected readonly geometry: Geometry
 
   protected override newHit(): OverlapHit3<K> {
     return overlapHit<K>()
@@ -143,7 +141,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
 
   protected override putMet(scratch: Scratch<K>, c: number, piece: number): boolean {
     const { record, found } = scratch
-    const triangle = meets(this.pool.kernel, scratch, piece)
+    const triangle = meets(this.geometry, scratch, piece)
     if (triangle < 0) return false
     record[KEY] = 0
     record[HIT_TRIANGLE] = triangle
@@ -152,7 +150,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
-    leastGap(this.pool.kernel, scratch, piece, TOUCHING)
+    leastGap(this.geometry, scratch, piece, TOUCHING)
   }
 
   protected override writeHit(
@@ -162,7 +160,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
     depth: boolean,
     out: OverlapHit3<K>,
   ): void {
-    out.part = this.pool.kernel.geometry.partOf(piece, values[at + HIT_TRIANGLE])
+    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
     if (!depth) {
       out.normal = null
       out.point = null
@@ -183,7 +181,7 @@ export class Nearest<K extends Kinds> extends NearestModes<
   NearestHit3<K>,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool3<K>
+  declare protected readonly geometry: Geometry
 
   /** @internal */
   constructor(pool: Pool3<K>) {
@@ -204,11 +202,11 @@ export class Nearest<K extends Kinds> extends NearestModes<
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
-    leastGap(this.pool.kernel, scratch, piece, scratch.best)
+    leastGap(this.geometry, scratch, piece, scratch.best)
   }
 
   protected override writeHit(piece: number, values: Float64Array, at: number, out: NearestHit3<K>): void {
-    out.part = this.pool.kernel.geometry.partOf(piece, values[at + HIT_TRIANGLE])
+    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
     writeVec(out.normal, values, at + HIT_NORMAL)
     writeVec(out.point, values, at + HIT_POINT)
   }

@@ -5,8 +5,10 @@ import type { Kinds } from '../../core/state/handle.ts'
 import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
+import type { Geometry } from '../geometry.ts'
+import type { Kernel3 } from '../kernel.ts'
 import { rayAgainst } from '../narrow/ray.ts'
-import { RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/records.ts'
+import { RAY_SIZE, RAY_TRIANGLE, RAY_WEIGHTS } from '../narrow/records.ts'
 import { SURFACE } from '../shapes/layout.ts'
 import { type MutableVec3, VECTORS, type Vec3, writeVec } from '../vector.ts'
 import { HIT_BACK, HIT_NORMAL, HIT_TRIANGLE, HIT_WEIGHTS, KEY, type Pool3, type Scratch } from './scratch.ts'
@@ -85,11 +87,12 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   RayResults3,
   Scratch<K>
 > {
-  declare protected readonly pool: Pool3<K>
+  declare protected readonly kernel: Kernel3
+  declare protected readonly geometry: Geometry
 
   /** @internal */
   constructor(pool: Pool3<K>) {
-    super(pool, VECTORS, HIT_VECTORS, RESULT_ARRAYS)
+    super(pool, VECTORS, HIT_VECTORS, RESULT_ARRAYS, RAY_SIZE)
   }
 
   protected override newHit(): RayHit3<K> {
@@ -97,16 +100,16 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   }
 
   protected override meet({ line }: Scratch<K>, piece: number, out: Float64Array): number {
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     return rayAgainst(geometry.world, geometry.offsetOf(piece), geometry.surfaces[piece], line, out)
   }
 
   protected override isSolid(piece: number): boolean {
-    return this.pool.kernel.geometry.kindOf(piece) !== SURFACE
+    return this.geometry.kindOf(piece) !== SURFACE
   }
 
   protected override walkTree(tree: number, scratch: Scratch<K>, any: boolean, check: boolean): boolean {
-    return walkTree(this, this.pool.kernel.trees[tree], scratch, any, check)
+    return walkTree(this, this.kernel.trees[tree], scratch, any, check)
   }
 
   protected override writeHit(
@@ -121,7 +124,7 @@ export class Raycast<K extends Kinds> extends RaycastModes<
     out.point.y = line[1] + fraction * line[4]
     out.point.z = line[2] + fraction * line[5]
     writeVec(out.normal, values, at + HIT_NORMAL)
-    out.part = this.pool.kernel.geometry.partOf(piece, values[at + HIT_TRIANGLE])
+    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
     out.barycentric.x = values[at + HIT_WEIGHTS]
     out.barycentric.y = values[at + HIT_WEIGHTS + 1]
     out.barycentric.z = values[at + HIT_WEIGHTS + 2]
@@ -134,7 +137,7 @@ export class Raycast<K extends Kinds> extends RaycastModes<
     piece: number,
     best: Float64Array,
   ): void {
-    part[index] = piece < 0 ? -1 : this.pool.kernel.geometry.partOf(piece, best[RAY_TRIANGLE])
+    part[index] = piece < 0 ? -1 : this.geometry.partOf(piece, best[RAY_TRIANGLE])
     for (let k = 0; k < 3; k++) barycentric[3 * index + k] = piece < 0 ? 0 : best[RAY_WEIGHTS + k]
   }
 }

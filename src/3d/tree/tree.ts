@@ -3,7 +3,7 @@
  */
 
 import type { IntList } from '../../core/state/table.ts'
-import { BoundsTree, EMPTY, OUTWARD } from '../../core/tree/boundsTree.ts'
+import { BoundsTree, OUTWARD } from '../../core/tree/boundsTree.ts'
 import { partition } from './build.ts'
 import type * as layout from './layout.ts'
 
@@ -85,40 +85,6 @@ export class Tree extends BoundsTree {
     return unionWithBox(this.f32, at, box, from) - slotArea(this.f32, at) > APART * boxArea(box, from)
   }
 
-  protected override cheapestSlot(box: Float64Array, from: number): number {
-    const { f32, i32 } = this
-    let node = 0
-    for (;;) {
-      const base = node * NODE
-      let best = 0
-      let bestGrowth = Infinity
-      let bestUnion = 0
-      for (let side = 0; side < 2; side++) {
-        const at = base + 6 * side
-        const union = unionWithBox(f32, at, box, from)
-        const growth = i32[base + LINK + side] < 0 ? union : union - slotArea(f32, at)
-        if (growth >= bestGrowth) continue
-        best = side
-        bestGrowth = growth
-        bestUnion = union
-      }
-      const link = i32[base + LINK + best]
-      if (link < 0) return 2 * node + best
-      // Stop above a subtree when pairing with it as a whole is cheaper than growing it and pairing further down.
-      const down = link * NODE
-      const growth = bestGrowth
-      let least = Infinity
-      for (let side = 0; side < 2; side++) {
-        const at = down + 6 * side
-        const own = i32[down + LINK + side] < 0 ? 0 : slotArea(f32, at)
-        const cost = unionWithBox(f32, at, box, from) - own
-        if (cost < least) least = cost
-      }
-      if (bestUnion <= growth + least) return 2 * node + best
-      node = link
-    }
-  }
-
   protected override setBounds(ref: number, box: Float64Array, from: number): void {
     const { f32 } = this
     const at = (ref >> 1) * NODE + 6 * (ref & 1)
@@ -152,55 +118,12 @@ export class Tree extends BoundsTree {
     return true
   }
 
-  protected override rotate(node: number): void {
-    const { i32 } = this
-    const base = node * NODE
-    let bestGain = 0
-    let bestSide = 0
-    let bestGrand = 0
-    for (let side = 0; side < 2; side++) {
-      const child = i32[base + LINK + side]
-      if (child < 0 || i32[base + LINK + (1 - side)] === EMPTY) continue
-      const now = slotArea(this.f32, base + 6 * side)
-      for (let grand = 0; grand < 2; grand++) {
-        // The child would hold the other side and the grandchild that stays.
-        const gain = now - unionOfSlots(this.f32, base + 6 - 6 * side, child * NODE + 6 - 6 * grand)
-        if (gain <= bestGain) continue
-        bestGain = gain
-        bestSide = side
-        bestGrand = grand
-      }
-    }
-    if (bestGain <= 0) return
-    const child = i32[base + LINK + bestSide]
-    this.swapSlots(2 * node + 1 - bestSide, 2 * child + bestGrand)
-    const { f32 } = this
-    const at = base + 6 * bestSide
-    const down = child * NODE
-    for (let i = 0; i < 3; i++) {
-      f32[at + i] = f32[down + i] < f32[down + 6 + i] ? f32[down + i] : f32[down + 6 + i]
-      f32[at + 3 + i] = f32[down + 3 + i] > f32[down + 9 + i] ? f32[down + 3 + i] : f32[down + 9 + i]
-    }
-    i32[base + BITS + bestSide] = i32[down + BITS] | i32[down + BITS + 1]
+  protected override unionSize(one: number, other: number): number {
+    return unionOfSlots(this.f32, (one >> 1) * NODE + 6 * (one & 1), (other >> 1) * NODE + 6 * (other & 1))
   }
 
-  private swapSlots(one: number, other: number): void {
-    const { f32, i32 } = this
-    const nodeA = (one >> 1) * NODE
-    const nodeB = (other >> 1) * NODE
-    const a = nodeA + 6 * (one & 1)
-    const b = nodeB + 6 * (other & 1)
-    for (let i = 0; i < 6; i++) {
-      const kept = f32[a + i]
-      f32[a + i] = f32[b + i]
-      f32[b + i] = kept
-    }
-    const bits = i32[nodeA + BITS + (one & 1)]
-    i32[nodeA + BITS + (one & 1)] = i32[nodeB + BITS + (other & 1)]
-    i32[nodeB + BITS + (other & 1)] = bits
-    const link = i32[nodeA + LINK + (one & 1)]
-    this.setLink(one, i32[nodeB + LINK + (other & 1)])
-    this.setLink(other, link)
+  protected override unionWithBox(ref: number, box: Float64Array, from: number): number {
+    return unionWithBox(this.f32, (ref >> 1) * NODE + 6 * (ref & 1), box, from)
   }
 }
 

@@ -21,6 +21,7 @@ const DIRECTION = ['from', 'direction', 'reach'] as const
 /** Square of the length in metres below which a motion is none: its products would have no digits left. */
 const NO_MOTION = 1e-300
 
+/** A ray as somebody may pass it. */
 interface AnyRay {
   readonly from?: unknown
   readonly to?: unknown
@@ -30,23 +31,24 @@ interface AnyRay {
 }
 
 /** Checks a ray and writes start, motion and length. */
-export function readRay(ray: object, vectors: VectorReader, line: Float64Array): void {
+export function readRay(ray: AnyRay, vectors: VectorReader, line: Float64Array): void {
   const { axes } = vectors
   record(ray, 'a ray')
-  const { from, to, by, direction, reach } = ray as AnyRay
-  vectors.read(from, "'from' of a ray", line, 0)
+  vectors.read(ray.from, "'from' of a ray", line, 0)
   if ('to' in ray) {
     onlyFields(ray, TO, "a ray with 'to'")
-    vectors.read(to, "'to' of a ray", line, axes)
-    for (let k = 0; k < axes; k++) line[axes + k] -= line[k]
+    vectors.read(ray.to, "'to' of a ray", line, axes)
+    line[axes] -= line[0]
+    line[axes + 1] -= line[1]
+    if (axes === 3) line[5] -= line[2]
   } else if ('by' in ray) {
     onlyFields(ray, BY, "a ray with 'by'")
-    vectors.read(by, "'by' of a ray", line, axes)
+    vectors.read(ray.by, "'by' of a ray", line, axes)
   } else if ('direction' in ray) {
     onlyFields(ray, DIRECTION, "a ray with 'direction'")
-    vectors.readDirection(direction, "'direction' of a ray", line, axes)
-    const endless = reach === undefined || reach === Infinity
-    const length = endless ? ENDLESS : notNegative(reach, "'reach' of a ray", COORDINATE)
+    vectors.readDirection(ray.direction, "'direction' of a ray", line, axes)
+    const endless = ray.reach === undefined || ray.reach === Infinity
+    const length = endless ? ENDLESS : notNegative(ray.reach, "'reach' of a ray", COORDINATE)
     for (let k = 0; k < axes; k++) line[axes + k] *= length
   } else {
     throw new KeenError('bad-argument', "a ray needs 'to', 'by' or 'direction' besides 'from'")
@@ -57,21 +59,21 @@ export function readRay(ray: object, vectors: VectorReader, line: Float64Array):
 /** Drops a tiny motion and writes the length. Throws `bad-number` where it is not finite. */
 export function finishLine(line: Float64Array, axes: number, what: string): void {
   if (!hasFiniteMotion(line, axes)) finite(Number.NaN, `the length of ${what}`)
-  const square = dropTinyMotion(line, axes)
-  line[2 * axes] = Math.sqrt(square)
+  dropTinyMotion(line, axes)
+  const x = line[axes]
+  const y = line[axes + 1]
+  const z = axes === 3 ? line[5] : 0
+  line[2 * axes] = Math.sqrt(x * x + y * y + z * z)
 }
 
 export function hasFiniteMotion(line: Float64Array, axes: number): boolean {
-  let sum = 0
-  for (let k = 0; k < axes; k++) sum += line[axes + k]
-  return Number.isFinite(sum)
+  return Number.isFinite(line[axes] + line[axes + 1] + (axes === 3 ? line[5] : 0))
 }
 
-/** Makes a motion that is too short to be computed with a standing still; returns the square of its length. */
-export function dropTinyMotion(line: Float64Array, axes: number): number {
-  let square = 0
-  for (let k = 0; k < axes; k++) square += line[axes + k] * line[axes + k]
-  if (square >= NO_MOTION) return square
-  for (let k = 0; k < axes; k++) line[axes + k] = 0
-  return 0
+/** Makes a motion that is too short to be computed with a standing still. */
+export function dropTinyMotion(line: Float64Array, axes: number): void {
+  const x = line[axes]
+  const y = line[axes + 1]
+  const z = axes === 3 ? line[5] : 0
+  if (x * x + y * y + z * z < NO_MOTION) for (let k = 0; k < axes; k++) line[axes + k] = 0
 }

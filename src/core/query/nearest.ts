@@ -26,6 +26,8 @@ export abstract class NearestModes<
   S extends NearestScratch<K, B, C>,
 > {
   protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly kernel: QueryKernel
+  protected readonly geometry: QueryKernel['geometry']
   private readonly shapeFields: readonly string[]
 
   /**
@@ -34,6 +36,8 @@ export abstract class NearestModes<
    */
   constructor(pool: ScratchPool<K, B, C, S, QueryKernel>, shapeFields: readonly string[]) {
     this.pool = pool
+    this.kernel = pool.kernel
+    this.geometry = pool.kernel.geometry
     this.shapeFields = shapeFields
   }
 
@@ -93,7 +97,7 @@ export abstract class NearestModes<
 
   private gather(place: Place, scratch: S, first: boolean): void {
     checkRecord(place, 'a question for the nearest')
-    const { kernel } = this.pool
+    const { kernel } = this
     const { around, queryShape, compiled, best, record, found } = scratch
     if ('point' in place) {
       onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
@@ -107,7 +111,7 @@ export abstract class NearestModes<
     around.walk.begin(queryShape.bounds, best)
     around.begin(kernel, compiled.mask, compiled.sensors)
     for (let piece = around.next(); piece >= 0; piece = around.next()) {
-      const c = kernel.geometry.ownerOf(piece)
+      const c = this.geometry.ownerOf(piece)
       if (!compiled.accepts(c)) continue
       this.measure(scratch, piece)
       if (record[0] > best[0]) continue
@@ -119,7 +123,7 @@ export abstract class NearestModes<
   private fill(scratch: S, index: number, out: Hit): Hit {
     const { pool } = this
     const { found, layout } = scratch
-    const { geometry } = pool.kernel
+    const { geometry } = this
     const piece = found.pieces.data[index]
     const at = layout.size * index
     out.collider = pool.colliderOf(geometry.ownerOf(piece))

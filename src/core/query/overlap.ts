@@ -25,10 +25,14 @@ export abstract class OverlapModes<
   S extends PlaceScratch<K, B, C>,
 > {
   protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly kernel: QueryKernel
+  protected readonly geometry: QueryKernel['geometry']
 
   /** @internal */
   constructor(pool: ScratchPool<K, B, C, S, QueryKernel>) {
     this.pool = pool
+    this.kernel = pool.kernel
+    this.geometry = pool.kernel.geometry
   }
 
   /**
@@ -124,7 +128,7 @@ export abstract class OverlapModes<
 
   private gather(place: Place, scratch: S, any: boolean): void {
     this.readPlace(place, scratch)
-    const { planes, trees } = this.pool.kernel
+    const { planes, trees } = this.kernel
     const { compiled, queryShape, near, stack } = scratch
     const { bounds } = queryShape
     if (trees[STATICS].count > 0) trees[STATICS].search(bounds, 0, compiled.mask, near, stack)
@@ -137,7 +141,7 @@ export abstract class OverlapModes<
 
   /** Puts what overlaps, of the pieces near by, among the found; of the first `certain` no filter need be asked. */
   private sift(scratch: S, certain: number, depth: boolean, any: boolean): void {
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     const { compiled, near, found, record } = scratch
     for (let i = 0; i < near.length; i++) {
       const piece = near.data[i]
@@ -161,7 +165,7 @@ export abstract class OverlapModes<
     const at = layout.size * index
     out.collider = pool.colliderOf(c)
     out.body = pool.bodyOf(c)
-    out.child = pool.kernel.geometry.childOf(piece)
+    out.child = this.geometry.childOf(piece)
     out.depth = depth ? 0 - values[at] : 0
     this.writeHit(piece, values, at, depth, out)
     return out

@@ -43,14 +43,19 @@ export abstract class RaycastModes<
   S extends QueryScratch<K, B, C>,
 > {
   protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly kernel: QueryKernel
+  protected readonly geometry: QueryKernel['geometry']
   private readonly vectors: VectorReader
   private readonly hitVectors: readonly string[]
   private readonly resultArrays: readonly ResultArray[]
+  /** Numbers of what a ray meets of a piece. */
+  private readonly raySize: number
 
   /**
    * @param vectors how a dimension reads vectors
    * @param hitVectors the fields of a hit that hold vectors
    * @param arrays the arrays of the results of a batch
+   * @param raySize numbers of what a ray meets of a piece
    * @internal
    */
   constructor(
@@ -58,11 +63,15 @@ export abstract class RaycastModes<
     vectors: VectorReader,
     hitVectors: readonly string[],
     arrays: readonly ResultArray[],
+    raySize: number,
   ) {
     this.pool = pool
+    this.kernel = pool.kernel
+    this.geometry = pool.kernel.geometry
     this.vectors = vectors
     this.hitVectors = hitVectors
     this.resultArrays = arrays
+    this.raySize = raySize
   }
 
   /**
@@ -159,7 +168,7 @@ export abstract class RaycastModes<
     }
     const count = rays.length / size
     resultArrays(out, count, this.resultArrays)
-    const { geometry } = pool.kernel
+    const { geometry } = this
     const scratch = pool.acquire(filter)
     const { line, best } = scratch
     let hits = 0
@@ -218,13 +227,13 @@ export abstract class RaycastModes<
   private nearest(scratch: S, any: boolean): boolean {
     scratch.grazed = 0
     if (this.walk(scratch, any) && any) return true
-    if (scratch.grazed > 1) nearestSeam(this.pool.kernel, scratch, scratch.line)
+    if (scratch.grazed > 1) nearestSeam(this.kernel, scratch, scratch.line)
     return scratch.bestPiece >= 0
   }
 
   /** The same without a look at what it only grazes. */
   private walk(scratch: S, any: boolean): boolean {
-    const { planes, trees } = this.pool.kernel
+    const { planes, trees } = this.kernel
     const { compiled } = scratch
     scratch.bestPiece = -1
     scratch.best[0] = WHOLE_LINE
@@ -238,8 +247,8 @@ export abstract class RaycastModes<
 
   /** Tests one piece; true when it is the new best. @internal */
   tryPiece(scratch: S, piece: number, check: boolean): boolean {
-    const { geometry } = this.pool.kernel
-    const { compiled, record, best, layout } = scratch
+    const { geometry } = this
+    const { compiled, record, best } = scratch
     const c = geometry.ownerOf(piece)
     if (check && !compiled.accepts(c)) return false
     record[0] = best[0]
@@ -256,7 +265,7 @@ export abstract class RaycastModes<
       if (kept === c ? scratch.bestInside || met === HIT : scratch.serial.data[kept] < scratch.serial.data[c])
         return false
     }
-    for (let i = 0; i < layout.point; i++) best[i] = record[i]
+    for (let i = 0; i < this.raySize; i++) best[i] = record[i]
     scratch.bestPiece = piece
     scratch.bestInside = met === INSIDE
     return true
@@ -265,7 +274,7 @@ export abstract class RaycastModes<
   /** Whether the ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */
   private startsInside(scratch: S, c: number, met: number, tested: number): boolean {
     if (met === INSIDE) return true
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     const { castRecord } = scratch
     if (geometry.pieceCount.data[c] === 1) return false
     for (let piece = geometry.first.data[c]; piece >= 0; piece = geometry.after(piece)) {
@@ -277,8 +286,7 @@ export abstract class RaycastModes<
   }
 
   private gather(scratch: S): void {
-    const { kernel } = this.pool
-    const { geometry } = kernel
+    const { kernel, geometry } = this
     const { along, compiled, line, record, found, half, best, layout } = scratch
     half.fill(0)
     best[0] = WHOLE_LINE
@@ -312,7 +320,7 @@ export abstract class RaycastModes<
   /** Writes a hit from the numbers at `values[at]`. */
   private fill(scratch: S, piece: number, values: Float64Array, at: number, inside: boolean, out: Hit): Hit {
     const { pool } = this
-    const { geometry } = pool.kernel
+    const { geometry } = this
     const fraction = values[at]
     out.collider = pool.colliderOf(geometry.ownerOf(piece))
     out.body = out.collider.body

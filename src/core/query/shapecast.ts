@@ -34,6 +34,8 @@ export abstract class ShapecastModes<
   S extends CastScratch<K, B, C>,
 > {
   protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly kernel: QueryKernel
+  protected readonly geometry: QueryKernel['geometry']
   private readonly hitVectors: readonly string[]
 
   /**
@@ -42,6 +44,8 @@ export abstract class ShapecastModes<
    */
   constructor(pool: ScratchPool<K, B, C, S, QueryKernel>, hitVectors: readonly string[]) {
     this.pool = pool
+    this.kernel = pool.kernel
+    this.geometry = pool.kernel.geometry
     this.hitVectors = hitVectors
   }
 
@@ -132,8 +136,7 @@ export abstract class ShapecastModes<
   protected castSeams(_scratch: S, _once: boolean): void {}
 
   private gather(motion: Motion, scratch: S, mode: number): void {
-    const { kernel } = this.pool
-    const { geometry } = kernel
+    const { kernel, geometry } = this
     const { along, compiled, queryShape, line, half, best, record, found, axes } = scratch
     const turns = this.readMotion(motion, scratch)
     best[0] = 1
@@ -176,7 +179,7 @@ export abstract class ShapecastModes<
   }
 
   private startsInside(scratch: S, c: number): boolean {
-    const { geometry } = this.pool.kernel
+    const { geometry } = this
     for (let piece = geometry.first.data[c]; piece >= 0; piece = geometry.after(piece)) {
       if (this.meet(scratch, piece) === INSIDE) return true
     }
@@ -186,7 +189,7 @@ export abstract class ShapecastModes<
   private fill(scratch: S, index: number, out: Hit): Hit {
     const { pool } = this
     const { found, line, axes, layout } = scratch
-    const { geometry } = pool.kernel
+    const { geometry } = this
     const { values } = found
     const piece = found.pieces.data[index]
     const at = layout.size * index

@@ -228,8 +228,11 @@ export abstract class BoundsTree {
   /** Half the surface of the bounds in a slot; in 2D half the perimeter. */
   protected abstract sizeOf(ref: number): number
 
-  /** The slot next to which a new leaf adds the least to the bounds, found greedily from the root. */
-  protected abstract cheapestSlot(box: Float64Array, from: number): number
+  /** The same of the bounds that hold those of two slots. */
+  protected abstract unionSize(one: number, other: number): number
+
+  /** The same of the bounds that hold those of a slot and a box. */
+  protected abstract unionWithBox(ref: number, box: Float64Array, from: number): number
 
   /** Whether a leaf that gets new bounds goes away from its sibling. */
   protected abstract leftSibling(ref: number, box: Float64Array, from: number): boolean
@@ -239,8 +242,63 @@ export abstract class BoundsTree {
   /** Takes bounds and bits of a node's children over into the slot above it; whether they were others before. */
   protected abstract pull(node: number): boolean
 
+  /** The slot next to which a new leaf adds the least to the bounds, found greedily from the root. */
+  private cheapestSlot(box: Float64Array, from: number): number {
+    const { i32, stride, link: linkAt } = this
+    let node = 0
+    for (;;) {
+      let best = 0
+      let bestGrowth = Infinity
+      let bestUnion = 0
+      for (let side = 0; side < 2; side++) {
+        const ref = 2 * node + side
+        const union = this.unionWithBox(ref, box, from)
+        const growth = i32[node * stride + linkAt + side] < 0 ? union : union - this.sizeOf(ref)
+        if (growth >= bestGrowth) continue
+        best = side
+        bestGrowth = growth
+        bestUnion = union
+      }
+      const link = i32[node * stride + linkAt + best]
+      if (link < 0) return 2 * node + best
+      // Stop above a subtree when pairing with it as a whole is cheaper than growing it and pairing further down.
+      let least = Infinity
+      for (let side = 0; side < 2; side++) {
+        const ref = 2 * link + side
+        const own = i32[link * stride + linkAt + side] < 0 ? 0 : this.sizeOf(ref)
+        const cost = this.unionWithBox(ref, box, from) - own
+        if (cost < least) least = cost
+      }
+      if (bestUnion <= bestGrowth + least) return 2 * node + best
+      node = link
+    }
+  }
+
   /** Swaps a child with a grandchild on the other side where that shrinks the bounds of the other child the most. */
-  protected abstract rotate(node: number): void
+  private rotate(node: number): void {
+    const { i32, link } = this
+    const base = node * this.stride
+    let bestGain = 0
+    let bestSide = 0
+    let bestGrand = 0
+    for (let side = 0; side < 2; side++) {
+      const child = i32[base + link + side]
+      if (child < 0 || i32[base + link + (1 - side)] === EMPTY) continue
+      const now = this.sizeOf(2 * node + side)
+      for (let grand = 0; grand < 2; grand++) {
+        // The child would hold the other side and the grandchild that stays.
+        const gain = now - this.unionSize(2 * node + 1 - side, 2 * child + 1 - grand)
+        if (gain <= bestGain) continue
+        bestGain = gain
+        bestSide = side
+        bestGrand = grand
+      }
+    }
+    if (bestGain <= 0) return
+    const child = i32[base + link + bestSide]
+    this.swapSlots(2 * node + 1 - bestSide, 2 * child + bestGrand)
+    this.pull(child)
+  }
 
   private emptyRootSlot(): number {
     if (this.i32[this.link] === EMPTY) return 0
@@ -266,6 +324,25 @@ export abstract class BoundsTree {
     this.rotate(0)
   }
 
+  private swapSlots(one: number, other: number): void {
+    const { f32, i32, boxSize, stride, bits: bitsAt, link: linkAt } = this
+    const nodeA = (one >> 1) * stride
+    const nodeB = (other >> 1) * stride
+    const a = nodeA + boxSize * (one & 1)
+    const b = nodeB + boxSize * (other & 1)
+    for (let i = 0; i < boxSize; i++) {
+      const kept = f32[a + i]
+      f32[a + i] = f32[b + i]
+      f32[b + i] = kept
+    }
+    const bits = i32[nodeA + bitsAt + (one & 1)]
+    i32[nodeA + bitsAt + (one & 1)] = i32[nodeB + bitsAt + (other & 1)]
+    i32[nodeB + bitsAt + (other & 1)] = bits
+    const link = i32[nodeA + linkAt + (one & 1)]
+    this.setLink(one, i32[nodeB + linkAt + (other & 1)])
+    this.setLink(other, link)
+  }
+
   private copySlot(from: number, to: number): void {
     const { f32, i32, boxSize, stride, bits } = this
     const source = (from >> 1) * stride
@@ -276,7 +353,7 @@ export abstract class BoundsTree {
   }
 
   /** Writes a link and the way back from what it leads to. */
-  protected setLink(ref: number, link: number): void {
+  private setLink(ref: number, link: number): void {
     this.i32[(ref >> 1) * this.stride + this.link + (ref & 1)] = link
     if (link >= 0) this.parent[link] = ref
     else if (link !== EMPTY) this.leaf[-2 - link] = ref
