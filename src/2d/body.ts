@@ -322,7 +322,7 @@ export class Body2<K extends Kinds = Kinds> extends PlacedBody<
   }
 
   private wakeUp(): void {
-    this.host.kernel.motion.wake(this.slot)
+    this.host.kernel.motion.activation.wake(this.slot)
   }
 
   private useDynamic(what: string): void {

@@ -1,5 +1,6 @@
 /** A collider of the plane: a shape on a body, and how it is filtered. */
 
+import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from '../core/solve/surfaces.ts'
 import { ColliderHandle, type Kinds } from '../core/state/handle.ts'
 import { finite, notNegative, refuseAssignment } from '../core/util/checks.ts'
 import {
@@ -10,7 +11,6 @@ import {
 } from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
-import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './solve/dynamics.ts'
 import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
@@ -93,12 +93,12 @@ export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<
   }
 
   private surface(field: number): number {
-    return this.alive ? this.host.kernel.dynamics.surface.data[SURFACE_SIZE * this.slot + field] : 0
+    return this.alive ? this.host.kernel.surfaces.of.data[SURFACE_SIZE * this.slot + field] : 0
   }
 
   private setSurface(field: number, value: number): void {
     this.change('surface')
-    this.host.kernel.dynamics.surface.data[SURFACE_SIZE * this.slot + field] = value
+    this.host.kernel.surfaces.of.data[SURFACE_SIZE * this.slot + field] = value
     this.host.kernel.wakeTouching(this.slot)
   }
 

@@ -2,6 +2,7 @@
  * The 2D side of a tick: poses and motion of bodies. The stages stand in `core/step/kernel.ts`; this adds what forces and contacts do.
  */
 import { SOLID } from '../core/filter/filter.ts'
+import { Surfaces } from '../core/solve/surfaces.ts'
 import { DYNAMIC } from '../core/state/population.ts'
 import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
 import { PASSED_THROUGH, PRESSED_APART } from '../core/step/pairs.ts'
@@ -27,7 +28,7 @@ import { Path2 } from './path.ts'
 import { Poses } from './poses.ts'
 import { HEAD } from './shapes/layout.ts'
 import { writePose } from './shapes/place.ts'
-import { Dynamics, type PlacedShape } from './solve/dynamics.ts'
+import { Dynamics, GRAVITY_SCALE, type PlacedShape } from './solve/dynamics.ts'
 import { Motion } from './solve/motion.ts'
 import { Sweeper } from './solve/sweep.ts'
 import type { Tree } from './tree/tree.ts'
@@ -45,6 +46,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   /** What forces and contacts do. */
   readonly motion: Motion
   readonly dynamics: Dynamics
+  readonly surfaces: Surfaces
   private readonly sweeper: Sweeper
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
   private readonly follow = (body: number): void => this.broadPhase.follow(body, this.poses.turned(body))
@@ -52,7 +54,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     this.broadPhase.followBends(body, this.path)
     this.findPairs()
   }
-  private readonly makeRoom = (body: number): void => this.broadPhase.makeRoom(body, this.motion.way)
+  private readonly makeRoom = (body: number): void => this.broadPhase.makeRoom(body, this.motion.motion)
   /** Whether the tick has not moved anything yet. */
   private ahead = false
   /** Lengths a second of coming together that are looked at twice. */
@@ -69,7 +71,8 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const path = new Path2(geometry, population.filter.body, poses, population.bodies)
     super(setup, { axes: 2, poses, broadPhase, distances, path })
     this.least = LEAST_CLOSING * unit
-    this.dynamics = new Dynamics(population, placed)
+    this.surfaces = new Surfaces(population.colliders, pairs)
+    this.dynamics = new Dynamics(population, this.surfaces, placed)
     const scale = { touch, unit, dt }
     const { normal } = this
     const { metAt } = this
@@ -80,6 +83,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
       geometry,
       distances,
       dynamics: this.dynamics,
+      surfaces: this.surfaces,
       normal,
       metAt,
       scale,
@@ -89,7 +93,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
 
   /** A body became dynamic, or is dynamic no more. */
   setDynamic(body: number, dynamic: boolean): void {
-    if (dynamic) this.motion.enter(body)
+    if (dynamic) this.motion.activation.enter(body)
     else this.motion.leave(body)
   }
 
@@ -100,25 +104,25 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   // The stages of a tick that forces add.
 
   override predictBounds(): void {
-    if (this.motion.count > 0) this.motion.foresee(this.makeRoom)
+    if (this.motion.activation.count > 0) this.motion.predict(this.makeRoom)
   }
 
   override findContacts(): void {
     this.ahead = true
-    if (this.motion.count > 0) this.motion.findContacts(this.broadPhase.now)
+    if (this.motion.activation.count > 0) this.motion.findContacts(this.broadPhase.now)
   }
 
   protected override moveDynamic(): void {
     const { motion } = this
     this.ahead = false
     this.path.straighten()
-    if (motion.count === 0) return
-    motion.restSlept()
+    if (motion.activation.count === 0) return
+    motion.restFallen()
     motion.solve(this.broadPhase.now, this.follow)
   }
 
   override sweep(): void {
-    if (this.motion.count > 0) this.sweeper.run(this.broadPhase.now, this.followBends)
+    if (this.motion.activation.count > 0) this.sweeper.run(this.broadPhase.now, this.followBends)
   }
 
   protected override judgeMoved(pair: number, before: number): void {
@@ -127,7 +131,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   }
 
   protected override parted(pair: number): void {
-    this.motion.forgetSurface(pair)
+    this.surfaces.reset(pair)
   }
 
   /** What was pressed in this tick touches, wherever it is by its end. */
@@ -156,7 +160,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const { pairs } = this
     const one = pairs.a.data[pair]
     const other = pairs.b.data[pair]
-    if (verdict !== before && (verdict === SOLID || before === SOLID)) this.motion.wakePair(pair)
+    if (verdict !== before && (verdict === SOLID || before === SOLID)) this.motion.activation.wakePair(pair)
     pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
     if (pairs.closing.data[pair] > this.least) this.straighten(pair, one, other)
   }
@@ -199,7 +203,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   }
 
   override wakeTouching(c: number): void {
-    this.motion.disturb(c)
+    this.motion.activation.wakeTouching(c)
   }
 
   override releasePair(pair: number): void {
@@ -207,17 +211,17 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   }
 
   override readSurface(pair: number, out: Float64Array): void {
-    this.motion.readSurface(pair, out)
+    this.surfaces.read(pair, out)
   }
 
   override writeSurface(pair: number, from: Float64Array): void {
-    this.motion.writeSurface(pair, from)
+    this.surfaces.write(pair, from)
   }
 
   override describeMass(body: number): string {
     const { dynamics, motion } = this
     const { gravity } = motion
-    const scale = dynamics.tuning.data[3 * body]
+    const scale = dynamics.tuning.data[3 * body + GRAVITY_SCALE]
     const words = [`weighs ${Number(dynamics.mass.data[2 * body].toPrecision(3))} kg`]
     if (gravity[0] === 0 && gravity[1] === 0) words.push('no gravity')
     else if (scale === 0) words.push('its gravity is scaled to 0')
@@ -255,14 +259,14 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const { dt } = this
     const { data: was } = this.poses.before
     const { data: now } = this.poses.place
-    const { data: pace } = this.motion.pace
+    const { data: startVelocity } = this.motion.startVelocity
     const { body } = this.population.filter
     const a = body.data[this.pairs.a.data[pair]]
     const b = body.data[this.pairs.b.data[pair]]
     for (let axis = 0; axis < 2; axis++) {
       // Before anything has moved, by the speeds at which it sets out.
       if (this.ahead) {
-        out[at + axis] = pace[3 * a + axis] - pace[3 * b + axis]
+        out[at + axis] = startVelocity[3 * a + axis] - startVelocity[3 * b + axis]
         continue
       }
       const moved = now[2 * a + axis] - was[3 * a + axis] - (now[2 * b + axis] - was[3 * b + axis])

@@ -2,6 +2,7 @@
 import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, WorldOfBodies } from '../core/bodies.ts'
 import type { Layers } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
+import { SURFACE_SIZE } from '../core/solve/surfaces.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
 import { type BodyType, DYNAMIC } from '../core/state/population.ts'
 import { finite, flag, notNegative, onlyFields, positive, record } from '../core/util/checks.ts'
@@ -27,7 +28,7 @@ import { Raycast } from './query/ray.ts'
 import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
-import { DYNAMIC_FIELDS, type Locks, SURFACE_SIZE, type Sweep } from './solve/dynamics.ts'
+import { DYNAMIC_FIELDS, type Locks, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
@@ -173,18 +174,18 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
     const { motion } = this.kernel
     motion.gravity[0] = x
     motion.gravity[1] = y
-    motion.wakeAll()
+    motion.activation.wakeAll()
   }
 
   /** Lengths a second at which overlapping bodies are pushed apart at most; Infinity for no bound. */
   get pushOut(): number {
-    return this.kernel.motion.solver.push
+    return this.kernel.motion.contactRows.push
   }
 
   set pushOut(value: number) {
     this.population.guard('pushOut')
     if (value !== Infinity) positive(value, "'pushOut' of a world", SPEED * this.unit)
-    this.kernel.motion.solver.push = value
+    this.kernel.motion.contactRows.push = value
   }
 
   /** Whether what is pushed apart keeps the speed of it. */
@@ -201,7 +202,7 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
   override weigh(body: number): void {
     if (this.population.type.data[body] !== DYNAMIC) return
     this.kernel.dynamics.weigh(body)
-    this.kernel.motion.wake(body)
+    this.kernel.motion.activation.wake(body)
   }
 
   protected override checkType(): void {}
@@ -275,8 +276,8 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
   }
 
   protected override setSurface(collider: number, { numbers, oneWay }: Surface): void {
-    const { dynamics } = this.kernel
-    for (let i = 0; i < SURFACE_SIZE; i++) dynamics.surface.data[SURFACE_SIZE * collider + i] = numbers[i]
+    const { dynamics, surfaces } = this.kernel
+    for (let i = 0; i < SURFACE_SIZE; i++) surfaces.of.data[SURFACE_SIZE * collider + i] = numbers[i]
     dynamics.setOneWay(collider, oneWay)
   }
 

@@ -1,5 +1,6 @@
-/** What a body needs to be moved by forces: mass, forces, damping, locks; and what its surface is like. */
+/** What a body needs to be moved by forces: mass, forces, damping, locks. */
 
+import { DENSITY, SURFACE_SIZE, type Surfaces } from '../../core/solve/surfaces.ts'
 import { DYNAMIC, type Population } from '../../core/state/population.ts'
 import type { Column } from '../../core/state/table.ts'
 import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/util/limits.ts'
@@ -38,12 +39,10 @@ export interface Locks {
   readonly turn?: boolean
 }
 
-/** A surface: kilograms a square length, friction, restitution, the speed at which it carries what lies on it. */
-export const DENSITY = 0
-export const FRICTION = 1
-export const RESTITUTION = 2
-export const SURFACE_SPEED = 3
-export const SURFACE_SIZE = 4
+/** Places in {@link Dynamics.tuning}. */
+export const GRAVITY_SCALE = 0
+export const DAMPING = 1
+export const SPIN_DAMPING = 2
 
 /** A shape within its body. */
 export interface PlacedShape {
@@ -71,14 +70,14 @@ export class Dynamics {
   readonly sleepy: Column<Int32Array>
   /** Half the least width of a body's shapes: what moves further than a part of that in a tick is swept. */
   readonly slender: Column<Float64Array>
-  /** Surface of each collider. */
-  readonly surface: Column<Float64Array>
   /** The direction (about the body) towards which a collider lets pass; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly population: Population<object, object>
+  private readonly surfaces: Surfaces
   private readonly shapeOf: (c: number) => PlacedShape
 
-  constructor(population: Population<object, object>, shapeOf: (c: number) => PlacedShape) {
+  constructor(population: Population<object, object>, surfaces: Surfaces, shapeOf: (c: number) => PlacedShape) {
+    this.surfaces = surfaces
     const { bodies, colliders } = population
     this.population = population
     this.shapeOf = shapeOf
@@ -92,7 +91,6 @@ export class Dynamics {
     this.sweep = bodies.i32()
     this.sleepy = bodies.i32()
     this.slender = bodies.f64()
-    this.surface = colliders.f64(SURFACE_SIZE)
     this.oneWay = colliders.f64(2)
   }
 
@@ -115,7 +113,8 @@ export class Dynamics {
    * A dynamic body whose shapes weigh nothing weighs 1 kg, at its origin.
    */
   weigh(body: number): void {
-    const { population, mass, inverse, centre, given, surface, locks } = this
+    const { population, mass, inverse, centre, given, locks } = this
+    const { of: surface } = this.surfaces
     let sum = 0
     let x = 0
     let y = 0

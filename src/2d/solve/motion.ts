@@ -1,12 +1,16 @@
 /**
- * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, who
- * falls asleep and who wakes. The stages of `core/tick.ts` call it through `2d/space.ts`.
+ * How dynamic bodies move within a tick: which pairs touch at its start or may come to touch, what the solver makes of them, and where
+ * they are then. The stages of `core/step/tick.ts` call it through `2d/kernel.ts`. Who is awake stands in `core/solve/activation.ts`.
  */
-
 import { PASS, SOLID } from '../../core/filter/filter.ts'
-import { Islands } from '../../core/solve/islands.ts'
-import { BODY_DEAD, BODY_ENABLED, DYNAMIC, KINEMATIC, type Population } from '../../core/state/population.ts'
+import { Activation } from '../../core/solve/activation.ts'
+import type { Islands } from '../../core/solve/islands.ts'
+import { Sleep } from '../../core/solve/sleep.ts'
+import { type ConstraintKind, SubstepLoop } from '../../core/solve/substeps.ts'
+import type { Surfaces } from '../../core/solve/surfaces.ts'
+import { DYNAMIC, KINEMATIC, type Population } from '../../core/state/population.ts'
 import { IntList } from '../../core/state/table.ts'
+import { ANY_DISTANCE } from '../../core/step/kernel.ts'
 import { type Pairs, STALE } from '../../core/step/pairs.ts'
 import { SPEED } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
@@ -14,13 +18,11 @@ import type { Distances2 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'
 import { GAP_SIZE, NORMAL } from '../narrow/records.ts'
 import type { Poses } from '../poses.ts'
-import { CONTACT_WORDS, Contacts, POINT_GAP, POINT_WORDS, POINT_X, POINT_Y } from './contacts.ts'
-import type { Dynamics } from './dynamics.ts'
-import { FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from './dynamics.ts'
-import { BODY, Solver } from './solver.ts'
+import { AT, AX, AY, BODY, BodyRows2, DX, DY, IX, SLOW, SLOW_SPIN, SPIN, TURN, VX, VY } from './bodyRows.ts'
+import { ContactRows } from './contactRows.ts'
+import { Contacts } from './contacts.ts'
+import { DAMPING, type Dynamics, GRAVITY_SCALE, SPIN_DAMPING } from './dynamics.ts'
 
-/** Lengths a second (times the unit) below which a body is slow: its motion, and its outermost point by its spin. */
-const SLOW = 0.05
 /** Radians that a dynamic body turns in a tick at most: half a turn. */
 const MOST_TURN = Math.PI
 /** Sine of the angle by which a one-way collider may be met aslant. */
@@ -28,9 +30,6 @@ const ASLANT = 0.5
 
 /** Lengths a second (times the unit), and radians a second, by which bodies may differ that move alike. */
 const ALIKE = 0.001
-
-/** Any distance. */
-const ENDLESS = Float64Array.of(Infinity)
 
 /** The measures of a world. */
 export interface Scale {
@@ -50,6 +49,7 @@ export interface MotionSetup {
   readonly geometry: Geometry
   readonly distances: Distances2
   readonly dynamics: Dynamics
+  readonly surfaces: Surfaces
   /** The normal of each solid pair, and where it was last pressed: two numbers each. */
   readonly normal: { data: Float64Array }
   readonly metAt: { data: Float64Array }
@@ -57,14 +57,17 @@ export interface MotionSetup {
 }
 
 export class Motion {
+  readonly activation: Activation
   readonly islands: Islands
   readonly contacts: Contacts
-  readonly solver: Solver
+  readonly contactRows: ContactRows
+  readonly solver: SubstepLoop
   readonly dynamics: Dynamics
+  readonly surfaces: Surfaces
   /** x, y in lengths a second squared. */
   readonly gravity = new Float64Array(2)
   /** Velocity of each mover as the tick begins. */
-  readonly pace
+  readonly startVelocity
   /** The step in which a pair was last pressed, and when within it. */
   readonly pressed
   readonly pressedWhen
@@ -72,29 +75,24 @@ export class Motion {
   readonly metAt: { data: Float64Array }
   /** The step in which a pair was met on the way. */
   readonly swept
-  /** Dynamic bodies that exist. */
-  count = 0
   /** How far a body is expected to come in this tick: x, y, turn. */
-  readonly way = new Float64Array(3)
+  readonly motion = new Float64Array(3)
   /** Kinematic bodies that move in this tick. */
   readonly driven = new IntList()
+  private readonly sleep: Sleep
+  private readonly bodyRows = new BodyRows2()
   private readonly visited
-  /** Friction, restitution and surface speed that a hook has set for a pair; and whether one has. */
-  private readonly surface
-  private readonly surfaceSet
   /** Row of a body in the solver, in this tick. */
   private readonly row
-  private readonly slept = new IntList()
   private readonly within = new Float64Array(1)
-  private readonly centres = new Float64Array(6)
-  private readonly mixed = new Float64Array(3)
-  private readonly sums = new Float64Array(3)
+  private readonly centre = new Float64Array(2)
   private readonly turned = new Float64Array(3)
+  private readonly speeds = new Float64Array(2)
   private readonly population: Population<object, object>
   private readonly pairs: Pairs
   private readonly poses: Poses
   private readonly geometry: Geometry
-  private readonly normal: { data: Float64Array }
+  readonly normal: { data: Float64Array }
   private readonly distances: Distances2
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly touch: number
@@ -104,14 +102,14 @@ export class Motion {
   /** Whether two bodies that are not dynamic stand or move alike. */
   readonly alike = (a: number, b: number): boolean => {
     if (a === b) return true
-    const { data } = this.pace
+    const { data } = this.startVelocity
     for (let k = 0; k < 3; k++) if (Math.abs(data[3 * a + k] - data[3 * b + k]) > ALIKE * this.unit) return false
     return true
   }
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(setup: MotionSetup) {
-    const { population, pairs, poses, geometry, distances, dynamics, normal, metAt, scale } = setup
+    const { population, pairs, poses, geometry, distances, dynamics, surfaces, normal, metAt, scale } = setup
     const { touch, unit, dt } = scale
     this.dt = dt
     this.population = population
@@ -121,26 +119,34 @@ export class Motion {
     this.distances = distances
     this.metAt = metAt
     this.dynamics = dynamics
+    this.surfaces = surfaces
     this.normal = normal
     this.touch = touch
     this.unit = unit
-    this.islands = new Islands(population.bodies)
     this.contacts = new Contacts(population, pairs, geometry, distances, unit)
-    this.solver = new Solver(unit)
-    this.pace = population.bodies.f64(3)
+    this.activation = new Activation(population, pairs, (pair) => this.contacts.first(pair) >= 0)
+    this.islands = this.activation.islands
+    this.sleep = new Sleep(this.islands, unit)
+    this.startVelocity = population.bodies.f64(3)
     this.row = population.bodies.i32()
     this.pressed = pairs.table.i32()
     this.pressedWhen = pairs.table.f64()
     this.swept = pairs.table.i32()
     this.visited = pairs.table.i32()
-    this.surface = pairs.table.f64(3)
-    this.surfaceSet = pairs.table.i32()
-  }
-
-  /** A body that is dynamic from now on. */
-  enter(body: number): void {
-    this.count++
-    this.islands.enter(body)
+    this.contactRows = new ContactRows({
+      population,
+      pairs,
+      contacts: this.contacts,
+      bodyRows: this.bodyRows,
+      surfaces,
+      source: this,
+      books: this,
+      dt,
+      unit,
+    })
+    // Contacts come last, so that nothing else has the last word on what lies on a floor.
+    const kinds: ConstraintKind[] = [this.contactRows]
+    this.solver = new SubstepLoop(this.bodyRows, kinds)
   }
 
   /** A body that is dynamic no more: nothing presses it, or is pressed by it, from now on. */
@@ -153,72 +159,35 @@ export class Motion {
         pairs.friction.data[edge >> 1] = 0
       }
     }
-    for (let k = 0; k < 3; k++) this.pace.data[3 * body + k] = 0
-    this.count--
-    this.islands.leave(body)
+    for (let k = 0; k < 3; k++) this.startVelocity.data[3 * body + k] = 0
+    this.activation.leave(body)
   }
 
-  wake(body: number): void {
-    if (this.population.type.data[body] === DYNAMIC && this.population.bodyAlive(body)) this.islands.wake(body)
-  }
-
-  /** Two begin to hold each other, or cease to: what slept on that wakes. */
-  wakePair(pair: number): void {
-    if (this.count === 0) return
-    const { body } = this.population.filter
-    const a = body.data[this.pairs.a.data[pair]]
-    const b = body.data[this.pairs.b.data[pair]]
-    // What is awake keeps its patience: in a pile that comes to rest touches come and go.
-    if (this.islands.isAwake.data[a] === 0) this.wake(a)
-    if (this.islands.isAwake.data[b] === 0) this.wake(b)
-  }
-
-  wakeAll(): void {
-    const { population } = this
-    if (this.count === 0) return
-    for (let body = 0; body < population.bodies.size; body++) {
-      if (population.type.data[body] === DYNAMIC && this.exists(body)) this.islands.wake(body)
-    }
-  }
-
-  /** Wakes what touches a collider, and its own body. */
-  disturb(c: number): void {
-    if (this.count === 0) return
-    const { pairs, population } = this
-    const { body } = population.filter
-    this.wake(body.data[c])
-    for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
-      const pair = edge >> 1
-      if (pairs.state.data[pair] !== SOLID && this.contacts.first(pair) < 0) continue
-      this.wake(body.data[(edge & 1) === 0 ? pairs.b.data[pair] : pairs.a.data[pair]])
-    }
-  }
-
-  /** Before the pairs are looked for: how fast everything sets out. `foreseen` hears of each mover, with its way in {@link way}. */
-  foresee(foreseen: (body: number) => void): void {
-    const { population, poses, pace, driven, islands, gravity, dynamics, way } = this
+  /** Before the pairs are looked for: how fast everything sets out. `makeRoom` hears of each mover, with its motion in {@link motion}. */
+  predict(makeRoom: (body: number) => void): void {
+    const { population, poses, startVelocity, driven, islands, gravity, dynamics, motion } = this
     const { dt } = this
     driven.clear()
     const { type } = population
     for (let body = 0; body < population.bodies.size; body++) {
-      if (type.data[body] !== KINEMATIC || !this.moves(body)) continue
-      if (!poses.drive(body, dt, pace.data, 3 * body)) continue
+      if (type.data[body] !== KINEMATIC || !this.activation.moves(body)) continue
+      if (!poses.drive(body, dt, startVelocity.data, 3 * body)) continue
       driven.push(body)
-      for (let k = 0; k < 3; k++) way[k] = pace.data[3 * body + k] * dt
-      foreseen(body)
+      for (let k = 0; k < 3; k++) motion[k] = startVelocity.data[3 * body + k] * dt
+      makeRoom(body)
     }
     const { awake } = islands
     const { velocity } = poses
     for (let i = 0; i < awake.length; i++) {
       const body = awake.data[i]
-      if (!this.moves(body)) continue
+      if (!this.activation.moves(body)) continue
       const at = 3 * body
-      for (let k = 0; k < 3; k++) pace.data[at + k] = velocity.data[at + k]
-      const scale = dynamics.tuning.data[at] * dt
-      way[0] = (pace.data[at] + gravity[0] * scale) * dt
-      way[1] = (pace.data[at + 1] + gravity[1] * scale) * dt
-      way[2] = pace.data[at + 2] * dt
-      foreseen(body)
+      for (let k = 0; k < 3; k++) startVelocity.data[at + k] = velocity.data[at + k]
+      const scale = dynamics.tuning.data[at + GRAVITY_SCALE] * dt
+      motion[0] = (startVelocity.data[at] + gravity[0] * scale) * dt
+      motion[1] = (startVelocity.data[at + 1] + gravity[1] * scale) * dt
+      motion[2] = startVelocity.data[at + 2] * dt
+      makeRoom(body)
     }
   }
 
@@ -227,7 +196,7 @@ export class Motion {
     const { islands, driven, contacts, dynamics } = this
     const { awake } = islands
     for (let i = 0; i < driven.length; i++) this.visitAll(driven.data[i], now)
-    for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.visitAll(awake.data[i], now)
+    for (let i = 0; i < awake.length; i++) if (this.activation.moves(awake.data[i])) this.visitAll(awake.data[i], now)
     for (let i = 0; i < awake.length; i++) {
       contacts.findSeams(awake.data[i], dynamics.slender.data, this.isGround, this.alike)
     }
@@ -280,8 +249,8 @@ export class Motion {
 
   /** Writes an upper bound of the speed at which two colliders come together, by what the tick begins with. */
   private comingTogether(pair: number, a: number, b: number, out: Float64Array): void {
-    const { pace, pairs } = this
-    const { data } = pace
+    const { startVelocity, pairs } = this
+    const { data } = startVelocity
     const { turnReach: reach } = this.geometry
     const vx = data[3 * a] - data[3 * b]
     const vy = data[3 * a + 1] - data[3 * b + 1]
@@ -306,7 +275,7 @@ export class Motion {
 
   /** Whether a one-way collider lets another one through: it comes the way that is open, or is not on the far side yet. */
   private passesOneWay(ledge: number, other: number): boolean {
-    const { dynamics, population, poses, pace } = this
+    const { dynamics, population, poses, startVelocity } = this
     const dx = dynamics.oneWay.data[2 * ledge]
     const dy = dynamics.oneWay.data[2 * ledge + 1]
     if (dx === 0 && dy === 0) return false
@@ -317,115 +286,71 @@ export class Motion {
     const sin = poses.turn.data[3 * own + 2]
     const x = cos * dx - sin * dy
     const y = sin * dx + cos * dy
-    const { data } = pace
+    const { data } = startVelocity
     const along = (data[3 * its] - data[3 * own]) * x + (data[3 * its + 1] - data[3 * own + 1]) * y
     if (along > this.touch) return true
     // Where they are nearest, the other must be on the side to which the ledge holds.
-    this.distances.between(ledge, other, ENDLESS, this.record)
+    this.distances.between(ledge, other, ANY_DISTANCE, this.record)
     return this.record[NORMAL] * x + this.record[NORMAL + 1] * y < ASLANT
   }
 
-  readSurface(pair: number, out: Float64Array): void {
-    const { surface, surfaceSet, dynamics, pairs } = this
-    if (surfaceSet.data[pair] !== 0) {
-      for (let i = 0; i < 3; i++) out[i] = surface.data[3 * pair + i]
-      return
-    }
-    const { data } = dynamics.surface
-    const a = SURFACE_SIZE * pairs.a.data[pair]
-    const b = SURFACE_SIZE * pairs.b.data[pair]
-    out[0] = Math.sqrt(data[a + FRICTION] * data[b + FRICTION])
-    out[1] = Math.max(data[a + RESTITUTION], data[b + RESTITUTION])
-    out[2] = data[a + SURFACE_SPEED] + data[b + SURFACE_SPEED]
-  }
-
-  writeSurface(pair: number, from: Float64Array): void {
-    this.surfaceSet.data[pair] = 1
-    for (let i = 0; i < 3; i++) this.surface.data[3 * pair + i] = from[i]
-  }
-
-  /** What a hook has set is forgotten when the two part. */
-  forgetSurface(pair: number): void {
-    this.surfaceSet.data[pair] = 0
-  }
-
-  /** Solves the contacts and moves every dynamic body that is awake. `moved` hears of each, after it was put in its new place. */
+  /** Solves the constraints and moves every dynamic body that is awake. `moved` hears of each, after it was put in its new place. */
   solve(now: number, moved: (body: number) => void): void {
-    const { islands, solver, driven } = this
+    const { islands, solver, driven, bodyRows, row } = this
     const { awake } = islands
     if (awake.length === 0) return
-    solver.clear()
+    bodyRows.clear()
+    bodyRows.most[0] = SPEED * this.unit
+    bodyRows.most[1] = MOST_TURN / this.dt
     for (let i = 0; i < driven.length; i++) this.addRow(driven.data[i])
-    for (let i = 0; i < awake.length; i++) if (this.moves(awake.data[i])) this.addRow(awake.data[i])
-    this.addContacts()
-    solver.time[0] = this.dt
-    solver.most[0] = SPEED * this.unit
-    solver.most[1] = MOST_TURN / this.dt
-    solver.run()
+    for (let i = 0; i < awake.length; i++) if (this.activation.moves(awake.data[i])) this.addRow(awake.data[i])
+    solver.run(this.dt)
     this.readBack(moved)
-    this.readImpulses(now)
-    for (let i = 0; i < driven.length; i++) this.row.data[driven.data[i]] = 0
-    this.settle()
+    for (const kind of solver.kinds) kind.readBack(now)
+    for (let i = 0; i < driven.length; i++) row.data[driven.data[i]] = 0
+    this.sleep.settle(solver.kinds)
+    this.stopFallen()
+  }
+
+  /** What has just fallen asleep stands. */
+  private stopFallen(): void {
+    const { poses, startVelocity } = this
+    const { fallen } = this.sleep
+    for (let i = 0; i < fallen.length; i++) {
+      const at = 3 * fallen.data[i]
+      for (let k = 0; k < 3; k++) {
+        poses.velocity.data[at + k] = 0
+        startVelocity.data[at + k] = 0
+      }
+    }
   }
 
   private addRow(body: number): void {
-    const { solver, dynamics, pace, gravity, population } = this
-    const row = solver.addBody()
+    const { bodyRows, dynamics, startVelocity, gravity, population } = this
+    const row = bodyRows.add()
     this.row.data[body] = row
-    const { bodies } = solver
+    const { data: bodies } = bodyRows
     const at = BODY * row
-    for (let k = 0; k < 3; k++) bodies[at + k] = pace.data[3 * body + k]
+    for (let k = 0; k < 3; k++) bodies[at + VX + k] = startVelocity.data[3 * body + k]
     if (population.type.data[body] !== DYNAMIC) return
     const inverse = dynamics.inverse.data
     const force = dynamics.force.data
     const tuning = dynamics.tuning.data
-    for (let k = 0; k < 3; k++) bodies[at + 6 + k] = inverse[3 * body + k]
-    const scale = tuning[3 * body]
-    bodies[at + 9] = (inverse[3 * body] > 0 ? gravity[0] * scale : 0) + force[3 * body] * inverse[3 * body]
-    bodies[at + 10] = (inverse[3 * body + 1] > 0 ? gravity[1] * scale : 0) + force[3 * body + 1] * inverse[3 * body + 1]
-    bodies[at + 11] = force[3 * body + 2] * inverse[3 * body + 2]
-    bodies[at + 12] = tuning[3 * body + 1]
-    bodies[at + 13] = tuning[3 * body + 2]
+    for (let k = 0; k < 3; k++) bodies[at + IX + k] = inverse[3 * body + k]
+    const scale = tuning[3 * body + GRAVITY_SCALE]
+    bodies[at + AX] = (inverse[3 * body] > 0 ? gravity[0] * scale : 0) + force[3 * body] * inverse[3 * body]
+    bodies[at + AY] = (inverse[3 * body + 1] > 0 ? gravity[1] * scale : 0) + force[3 * body + 1] * inverse[3 * body + 1]
+    bodies[at + AT] = force[3 * body + 2] * inverse[3 * body + 2]
+    bodies[at + SLOW] = tuning[3 * body + DAMPING]
+    bodies[at + SLOW_SPIN] = tuning[3 * body + SPIN_DAMPING]
     for (let k = 0; k < 3; k++) force[3 * body + k] = 0
   }
 
-  private addContacts(): void {
-    const { contacts, solver, pairs, population, centres, mixed } = this
-    const { list } = contacts
-    const { body } = population.filter
-    for (let i = 0; i < list.length; i++) {
-      const contact = list.data[i]
-      if (contacts.seam.data[contact] !== 0) continue
-      const pair = contacts.pair.data[contact]
-      if (pair < 0 || this.responseOf(pair) !== SOLID) continue
-      const a = body.data[pairs.a.data[pair]]
-      const b = body.data[pairs.b.data[pair]]
-      const rowA = this.rowOf(a)
-      const rowB = this.rowOf(b)
-      this.centreOf(a, centres, 0)
-      this.centreOf(b, centres, 2)
-      centres[4] = contacts.radiusOf(contacts.pieceA.data[contact])
-      centres[5] = contacts.radiusOf(contacts.pieceB.data[contact])
-      this.readSurface(pair, mixed)
-      solver.addContact(
-        contact,
-        rowA,
-        rowB,
-        contacts.count.data[contact],
-        contacts.normal.data,
-        2 * contact,
-        contacts.points.data,
-        CONTACT_WORDS * contact,
-        centres,
-        mixed,
-      )
-    }
-  }
-
-  private rowOf(body: number): number {
+  /** The row of a body in this tick; that of what cannot be moved where it has none. */
+  rowOf(body: number): number {
     const { population, islands, row } = this
     if (population.type.data[body] === DYNAMIC) {
-      return islands.isAwake.data[body] !== 0 && this.moves(body) ? row.data[body] : 0
+      return islands.isAwake.data[body] !== 0 && this.activation.moves(body) ? row.data[body] : 0
     }
     return row.data[body]
   }
@@ -442,115 +367,45 @@ export class Motion {
   }
 
   private readBack(moved: (body: number) => void): void {
-    const { islands, solver, poses, row, dynamics, centres, turned, geometry, population } = this
-    const { awake, still } = islands
-    const { bodies } = solver
-    const slow = SLOW * this.unit
+    const { islands, bodyRows, poses, row, dynamics, centre, turned, geometry, population, speeds } = this
+    const { awake } = islands
+    const { data: bodies } = bodyRows
     const speedBound = SPEED * this.unit
     for (let i = 0; i < awake.length; i++) {
       const body = awake.data[i]
       poses.rest(body)
-      if (!this.moves(body)) continue
+      if (!this.activation.moves(body)) continue
       const at = BODY * row.data[body]
       const { velocity, place, turn } = poses
-      this.centreOf(body, centres, 0)
-      for (let k = 0; k < 3; k++) velocity.data[3 * body + k] = bodies[at + k]
+      this.centreOf(body, centre, 0)
+      for (let k = 0; k < 3; k++) velocity.data[3 * body + k] = bodies[at + VX + k]
       poses.holdSpeed(body, speedBound, MOST_TURN / this.dt)
-      const turning = bodies[at + 5]
+      const turning = bodies[at + TURN]
       turned[0] = turn.data[3 * body] + (turning > MOST_TURN ? MOST_TURN : turning < -MOST_TURN ? -MOST_TURN : turning)
       cosSin(turned, 0)
       const x = dynamics.centre.data[2 * body]
       const y = dynamics.centre.data[2 * body + 1]
-      place.data[2 * body] = centres[0] + bodies[at + 3] - turned[1] * x + turned[2] * y
-      place.data[2 * body + 1] = centres[1] + bodies[at + 4] - turned[2] * x - turned[1] * y
+      place.data[2 * body] = centre[0] + bodies[at + DX] - turned[1] * x + turned[2] * y
+      place.data[2 * body + 1] = centre[1] + bodies[at + DY] - turned[2] * x - turned[1] * y
       poses.hold(body)
       for (let k = 0; k < 3; k++) turn.data[3 * body + k] = turned[k]
       let reach = 0
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
         if (geometry.reach.data[c] > reach) reach = geometry.reach.data[c]
       }
-      const speed = Math.sqrt(bodies[at] * bodies[at] + bodies[at + 1] * bodies[at + 1])
-      const restless = speed > slow || Math.abs(bodies[at + 2]) * reach > slow || dynamics.sleepy.data[body] === 0
-      still.data[body] = restless ? 0 : still.data[body] + this.dt
+      const vx = bodies[at + VX]
+      const vy = bodies[at + VY]
+      speeds[0] = Math.sqrt(vx * vx + vy * vy)
+      speeds[1] = Math.abs(bodies[at + SPIN]) * reach
+      this.sleep.count(body, speeds, dynamics.sleepy.data[body] !== 0, this.dt)
       moved(body)
     }
   }
 
-  /** Impulses of this tick to the points of the contacts, and summed to their pairs. */
-  private readImpulses(now: number): void {
-    const { solver, contacts, pairs, sums, pressed } = this
-    for (let i = 0; i < solver.count; i++) {
-      const contact = solver.links[4 * i + 3]
-      const pair = contacts.pair.data[contact]
-      sums[0] = pairs.impulse.data[pair]
-      sums[1] = pairs.friction.data[pair]
-      sums[2] = pairs.closing.data[pair]
-      const before = sums[0]
-      solver.readImpulses(i, contacts.points.data, CONTACT_WORDS * contact, sums)
-      pairs.impulse.data[pair] = sums[0]
-      pairs.friction.data[pair] = sums[1]
-      pairs.closing.data[pair] = sums[2]
-      if (sums[0] > before) {
-        if (pressed.data[pair] !== now) this.pressedWhen.data[pair] = this.whenOf(contact, sums[2])
-        pressed.data[pair] = now
-        const at = CONTACT_WORDS * contact
-        this.metAt.data[2 * pair] = contacts.points.data[at + POINT_X]
-        this.metAt.data[2 * pair + 1] = contacts.points.data[at + POINT_Y]
-        this.normal.data[2 * pair] = contacts.normal.data[2 * contact]
-        this.normal.data[2 * pair + 1] = contacts.normal.data[2 * contact + 1]
-      }
-    }
-  }
-
-  /** When in the tick the nearest point of a contact was reached at its speed of coming together. */
-  private whenOf(contact: number, closing: number): number {
-    const { contacts } = this
-    let gap = Infinity
-    for (let k = 0; k < contacts.count.data[contact]; k++) {
-      gap = Math.min(gap, contacts.points.data[CONTACT_WORDS * contact + POINT_WORDS * k + POINT_GAP])
-    }
-    if (gap <= 0 || closing <= 0) return 0
-    return Math.min(1, gap / (closing * this.dt))
-  }
-
-  /** Who touches whom makes islands; those that have been slow for long enough fall asleep. */
-  private settle(): void {
-    const { islands, solver, contacts, pairs, population, poses, slept, pace } = this
-    const { body } = population.filter
-    const { type } = population
-    islands.part()
-    for (let i = 0; i < solver.count; i++) {
-      const pair = contacts.pair.data[solver.links[4 * i + 3]]
-      const a = body.data[pairs.a.data[pair]]
-      const b = body.data[pairs.b.data[pair]]
-      if (type.data[a] === DYNAMIC && type.data[b] === DYNAMIC) islands.join(a, b)
-      else if (solver.links[4 * i] !== 0 && type.data[a] === KINEMATIC) islands.still.data[b] = 0
-      else if (solver.links[4 * i + 1] !== 0 && type.data[b] === KINEMATIC) islands.still.data[a] = 0
-    }
-    slept.clear()
-    islands.settle(slept)
-    for (let i = 0; i < slept.length; i++) {
-      const at = 3 * slept.data[i]
-      for (let k = 0; k < 3; k++) {
-        poses.velocity.data[at + k] = 0
-        pace.data[at + k] = 0
-      }
-    }
-  }
-
   /** What fell asleep in the last tick moves no more. */
-  restSlept(): void {
-    const { slept, poses } = this
-    for (let i = 0; i < slept.length; i++) poses.rest(slept.data[i])
-    slept.clear()
-  }
-
-  /** Whether a body takes part in motion: alive and enabled. */
-  private moves(body: number): boolean {
-    return (this.population.bodyFlags.data[body] & (BODY_ENABLED | BODY_DEAD)) === BODY_ENABLED
-  }
-
-  private exists(body: number): boolean {
-    return this.population.bodySerial.data[body] !== 0 && this.population.bodyAlive(body)
+  restFallen(): void {
+    const { fallen } = this.sleep
+    for (let i = 0; i < fallen.length; i++) this.poses.rest(fallen.data[i])
+    fallen.clear()
   }
 }

@@ -15,9 +15,9 @@ import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.
 import { MAX_BENDS, type Path2 } from '../path.ts'
 import type { Poses } from '../poses.ts'
 import { HEAD } from '../shapes/layout.ts'
+import { BOUNCE } from './contactRows.ts'
 import { OFF } from './dynamics.ts'
 import type { Motion, Scale } from './motion.ts'
-import { BOUNCE } from './solver.ts'
 
 /** Part of half its least width that a body may move in a tick without being followed. */
 const FAR = 0.5
@@ -326,14 +326,14 @@ export class Sweeper {
     const closing = -(vx * nx + vy * ny)
     this.normal.data[2 * pair] = nx
     this.normal.data[2 * pair + 1] = ny
-    motion.wake(body)
+    motion.activation.wake(body)
     if (motion.pressed.data[pair] !== now) motion.pressedWhen.data[pair] = time
     motion.pressed.data[pair] = now
     motion.swept.data[pair] = now
     motion.metAt.data[2 * pair] = x
     motion.metAt.data[2 * pair + 1] = y
     if (closing > 0) {
-      motion.readSurface(pair, mixed)
+      motion.surfaces.read(pair, mixed)
       const restitution = closing > BOUNCE * this.unit ? mixed[1] : 0
       const jn = (closing * (1 + restitution)) / this.inverseAlong(own, its, x, y, nx, ny)
       if (jn < Infinity) {
@@ -358,7 +358,7 @@ export class Sweeper {
     this.pull(its, half)
     this.goOn(body, time)
     if (population.type.data[other] === DYNAMIC) {
-      motion.wake(other)
+      motion.activation.wake(other)
       path.cut(other, time)
       this.goOn(other, time)
       refit(other)

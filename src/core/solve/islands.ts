@@ -1,30 +1,27 @@
 /**
- * Islands: bodies that touch each other, directly or over others, and so fall asleep and wake together. While awake they are
+ * Islands: bodies that constraints hold together, directly or over others, and so fall asleep and wake together. While awake they are
  * found anew each tick (union and find, with path halving); asleep they are kept as rings of bodies.
  */
 import { type Column, IntList, type Table } from '../state/table.ts'
 
-/** Seconds that every body of an island must have been slow before it falls asleep. */
-export const SLEEP_DELAY = 0.5
-
 export class Islands {
-  /** Bodies that the solver moves, in no order that counts. */
+  /** Bodies that the solver moves, unordered: no result depends on their order. */
   readonly awake = new IntList()
   /** 1 for bodies in `awake`. */
   readonly isAwake: Column<Int32Array>
   /** Seconds for which a body has been slow. */
-  readonly still: Column<Float64Array>
+  readonly timer: Column<Float64Array>
   /** Asleep: the next of the ring. */
   private readonly ring: Column<Int32Array>
   /** Awake, in this tick: towards the root of its island. */
   private readonly parent: Column<Int32Array>
-  /** The least patience spent in the island of a root. */
+  /** The least sleep timer in the island of a root. */
   private readonly least: Column<Float64Array>
   private readonly last: Column<Int32Array>
 
   constructor(bodies: Table) {
     this.isAwake = bodies.i32()
-    this.still = bodies.f64()
+    this.timer = bodies.f64()
     this.ring = bodies.i32()
     this.parent = bodies.i32()
     this.least = bodies.f64()
@@ -36,14 +33,14 @@ export class Islands {
     this.ring.data[body] = body
     if (this.isAwake.data[body] !== 0) return
     this.isAwake.data[body] = 1
-    this.still.data[body] = 0
+    this.timer.data[body] = 0
     this.awake.push(body)
   }
 
-  /** Wakes a body and all that fell asleep with it; of one that is awake, only its patience begins anew. */
+  /** Wakes a body and all that fell asleep with it; if it is already awake, only its sleep timer is reset. */
   wake(body: number): void {
     if (this.isAwake.data[body] !== 0) {
-      this.still.data[body] = 0
+      this.timer.data[body] = 0
       return
     }
     const { ring } = this
@@ -70,7 +67,7 @@ export class Islands {
   }
 
   /** Every awake body is an island of its own. */
-  part(): void {
+  separate(): void {
     const { awake, parent } = this
     for (let i = 0; i < awake.length; i++) parent.data[awake.data[i]] = awake.data[i]
   }
@@ -84,7 +81,7 @@ export class Islands {
     return body
   }
 
-  /** Two awake bodies touch. */
+  /** Two awake bodies are held together. */
   join(a: number, b: number): void {
     const one = this.root(a)
     const other = this.root(b)
@@ -92,23 +89,23 @@ export class Islands {
   }
 
   /**
-   * Puts islands to sleep all of whose bodies have been slow for long enough.
+   * Puts islands to sleep all of whose bodies have been slow for so many seconds.
    * @param slept hears of each such body
    */
-  settle(slept: IntList): void {
-    const { awake, least, last, still, ring, isAwake } = this
+  putToSleep(delay: number, slept: IntList): void {
+    const { awake, least, last, timer, ring, isAwake } = this
     const { length, data } = awake
     for (let i = 0; i < length; i++) least.data[data[i]] = Infinity
     for (let i = 0; i < length; i++) {
       const root = this.root(data[i])
-      if (still.data[data[i]] < least.data[root]) least.data[root] = still.data[data[i]]
+      if (timer.data[data[i]] < least.data[root]) least.data[root] = timer.data[data[i]]
       last.data[root] = -1
     }
     let kept = 0
     for (let i = 0; i < length; i++) {
       const body = data[i]
       const root = this.root(body)
-      if (least.data[root] < SLEEP_DELAY) {
+      if (least.data[root] < delay) {
         data[kept++] = body
         continue
       }
