@@ -80,7 +80,7 @@ export class Motion {
   /** Kinematic bodies that move in this tick. */
   readonly driven = new IntList()
   private readonly sleep: Sleep
-  private readonly bodyRows = new BodyRows2()
+  readonly bodyRows = new BodyRows2()
   private readonly visited
   /** Row of a body in the solver, in this tick. */
   private readonly row
