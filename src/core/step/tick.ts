@@ -1,22 +1,8 @@
 /** What happens in a tick, in order. Each line is a stage; the stages of a dimension stand behind `kernel`. */
 
-import { FRESH, ON, PASS, RESHAPED_FLAG, RETYPED_FLAG, SENSE, SOLID, WAS_ON } from '../filter/filter.ts'
-import { type Population, TELEPORTED } from '../state/population.ts'
-import {
-  ADDED,
-  BOUNCED,
-  CROSSED,
-  DECIDED,
-  DISABLED,
-  ENABLED_AGAIN,
-  IGNORED,
-  MOVED,
-  REFILTERED,
-  RESHAPED,
-  RETYPED,
-  TELEPORTED_TO,
-  UNIGNORED,
-} from '../watch/causes.ts'
+import { ON, PASS, SENSE, SOLID } from '../filter/filter.ts'
+import type { Population } from '../state/population.ts'
+import { causeOfPair, causeOfPassing, hasTime } from '../watch/causes.ts'
 import type { DecideHooks, Hook } from '../watch/decideHooks.ts'
 import type { Dispatch } from '../watch/dispatch.ts'
 import type { Interest } from '../watch/interest.ts'
@@ -140,19 +126,16 @@ function compare<B extends object, C extends object, V extends object>(
   pairs.sortChanged()
   for (let i = 0; i < changed.length; i++) {
     const pair = changed.data[i]
-    let cause = causeOf(population, a.data[pair], b.data[pair])
-    if ((flags.data[pair] & REJUDGED) !== 0) {
-      flags.data[pair] &= ~REJUDGED
-      if (cause > DECIDED) cause = DECIDED
-    }
+    const cause = causeOfPair(population, pairs, pair)
+    flags.data[pair] &= ~REJUDGED
     if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
       const pressed = (flags.data[pair] & PRESSED_APART) !== 0
       flags.data[pair] &= ~(PASSED_THROUGH | PRESSED_APART)
       const response = pressed ? SOLID : Math.min(pairs.response.data[pair], pairs.allowed(pair))
       if (!pressed) pairs.answer.data[pair] = 0
-      ledger.pass(pair, response, when.data[pair], exit.data[pair], pressed ? BOUNCED : CROSSED)
+      ledger.pass(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
       crossings.note(pair, pairs, tick)
-    } else ledger.book(pair, next.data[pair], cause, cause === MOVED ? when.data[pair] : 0)
+    } else ledger.book(pair, next.data[pair], cause, hasTime(cause) ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]
     if (state.data[pair] !== 0) continue
@@ -165,26 +148,4 @@ function compare<B extends object, C extends object, V extends object>(
   for (const watch of freshWatches) watch.fresh = false
   freshWatches.length = 0
   freshHooks.length = 0
-}
-
-/** Why the two of a pair began or ceased to meet in this tick: the first that applies, in the order of the list. */
-function causeOf(population: Population<object, object>, a: number, b: number): number {
-  const { filter, bodyFlags } = population
-  const flagsA = filter.flags.data[a]
-  const flagsB = filter.flags.data[b]
-  if (((flagsA | flagsB) & FRESH) !== 0) return ADDED
-  const before = filter.respondBefore(a, b)
-  const now = filter.respond(a, b)
-  if (before !== now) {
-    const bothOn = (flagsA & flagsB & ON) !== 0
-    const bothWereOn = (flagsA & flagsB & WAS_ON) !== 0
-    if (bothWereOn && !bothOn) return DISABLED
-    if (bothOn && !bothWereOn) return ENABLED_AGAIN
-    if (filter.byMasks(a, b) !== filter.byMasksBefore(a, b)) return REFILTERED
-    return filter.ignores(a, b) ? IGNORED : UNIGNORED
-  }
-  if (((flagsA | flagsB) & RESHAPED_FLAG) !== 0) return RESHAPED
-  if (((flagsA | flagsB) & RETYPED_FLAG) !== 0) return RETYPED
-  const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
-  return (marks & TELEPORTED) !== 0 ? TELEPORTED_TO : MOVED
 }

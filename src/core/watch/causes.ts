@@ -1,4 +1,10 @@
-/** Why a pair began or ended: a closed list. When several reasons meet, the first in this order is told. */
+/**
+ * Why a pair began or ended: a closed list, and every choice of one. When several reasons meet, the first in this order is told. Nobody
+ * else chooses: the step asks for the cause of a pair, the ledger for that of a watch, of a link and of an end.
+ */
+import { FRESH, ON, RESHAPED_FLAG, RETYPED_FLAG, WAS_ON } from '../filter/filter.ts'
+import { type Population, TELEPORTED } from '../state/population.ts'
+import { type Pairs, REJUDGED } from '../step/pairs.ts'
 
 export const CAUSES = [
   'removed',
@@ -37,3 +43,72 @@ export const WATCHED = 13
 export const MOVED = 14
 /** Later than every cause: the neutral start of a minimum. */
 export const NO_CAUSE = 15
+
+/** Why the two of a pair began or ceased to meet in this tick. */
+export function causeOfPair(population: Population<object, object>, pairs: Pairs, pair: number): number {
+  const cause = changeOf(population, pairs.a.data[pair], pairs.b.data[pair])
+  const rejudged = (pairs.flags.data[pair] & REJUDGED) !== 0
+  return rejudged ? Math.min(cause, DECIDED) : cause
+}
+
+/** Why two met and parted within one tick. */
+export function causeOfPassing(pressed: boolean): number {
+  return pressed ? BOUNCED : CROSSED
+}
+
+/** Why a watch begins to speak of two that meet already, or ceases to: by their layers or tags. */
+export function causeOfStaying(cause: number): number {
+  return Math.min(cause, REFILTERED)
+}
+
+/**
+ * Why two begin to meet for a watch.
+ * @param fresh whether the watch was made since the last step
+ * @param spokeBefore whether the watch spoke of the two before
+ */
+export function causeOfBegin(cause: number, fresh: boolean, spokeBefore: boolean): number {
+  if (isPassing(cause)) return cause
+  if (fresh) return cause > WATCHED || cause === REFILTERED ? WATCHED : cause
+  return cause > DECIDED && !spokeBefore ? REFILTERED : cause
+}
+
+/** For what met before or meets still, passing through was plain motion. */
+export function causeOfMotion(cause: number): number {
+  return isPassing(cause) ? MOVED : cause
+}
+
+/** Whether the end of a part counts for the whole: what parts last, and of several at that time the first cause in the list. */
+export function isLaterEnd(cause: number, when: number, than: number, thanWhen: number): boolean {
+  return than === NO_CAUSE || when > thanWhen || (when === thanWhen && cause < than)
+}
+
+/** Whether a cause has a time within the tick; others act at its start. */
+export function hasTime(cause: number): boolean {
+  return cause === MOVED
+}
+
+function isPassing(cause: number): boolean {
+  return cause === CROSSED || cause === BOUNCED
+}
+
+/** What changed between two colliders in this tick: the first that applies, in the order of the list. */
+function changeOf(population: Population<object, object>, a: number, b: number): number {
+  const { filter, bodyFlags } = population
+  const flagsA = filter.flags.data[a]
+  const flagsB = filter.flags.data[b]
+  if (((flagsA | flagsB) & FRESH) !== 0) return ADDED
+  const before = filter.respondBefore(a, b)
+  const now = filter.respond(a, b)
+  if (before !== now) {
+    const bothOn = (flagsA & flagsB & ON) !== 0
+    const bothWereOn = (flagsA & flagsB & WAS_ON) !== 0
+    if (bothWereOn && !bothOn) return DISABLED
+    if (bothOn && !bothWereOn) return ENABLED_AGAIN
+    if (filter.byMasks(a, b) !== filter.byMasksBefore(a, b)) return REFILTERED
+    return filter.ignores(a, b) ? IGNORED : UNIGNORED
+  }
+  if (((flagsA | flagsB) & RESHAPED_FLAG) !== 0) return RESHAPED
+  if (((flagsA | flagsB) & RETYPED_FLAG) !== 0) return RETYPED
+  const marks = bodyFlags.data[filter.body.data[a]] | bodyFlags.data[filter.body.data[b]]
+  return (marks & TELEPORTED) !== 0 ? TELEPORTED_TO : MOVED
+}

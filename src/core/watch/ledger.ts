@@ -8,7 +8,7 @@ import { SOLID } from '../filter/filter.ts'
 import type { Population } from '../state/population.ts'
 import { IntList, PairMap, Table } from '../state/table.ts'
 import type { Pairs } from '../step/pairs.ts'
-import { BOUNCED, CROSSED, DECIDED, MOVED, NO_CAUSE, REFILTERED, WATCHED } from './causes.ts'
+import { causeOfBegin, causeOfMotion, causeOfStaying, DECIDED, isLaterEnd, NO_CAUSE } from './causes.ts'
 import type { Interest } from './interest.ts'
 import type { Watch } from './watch.ts'
 
@@ -103,7 +103,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   book(pair: number, state: number, cause: number, when: number): void {
     const { pairs, matched, flips } = this
     if (state !== 0 && pairs.state.data[pair] !== 0 && cause > DECIDED) {
-      cause = REFILTERED
+      cause = causeOfStaying(cause)
       when = 0
     }
     const a = pairs.a.data[pair]
@@ -179,8 +179,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
   unpass(record: number): void {
     this.flags.data[record] &= ~PASSED
     const { beginCause, endCause } = this
-    if (beginCause.data[record] === CROSSED || beginCause.data[record] === BOUNCED) beginCause.data[record] = MOVED
-    if (endCause.data[record] === CROSSED || endCause.data[record] === BOUNCED) endCause.data[record] = MOVED
+    beginCause.data[record] = causeOfMotion(beginCause.data[record])
+    endCause.data[record] = causeOfMotion(endCause.data[record])
   }
 
   /** Takes all links of a pair away at once, as when one of the two is removed. */
@@ -272,10 +272,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
     // Matching both ways is told with the older first, whichever pair of colliders came first.
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
-    let why = cause
-    const passing = cause === CROSSED || cause === BOUNCED
-    if (watch.fresh && !passing) why = cause > WATCHED || cause === REFILTERED ? WATCHED : cause
-    else if (cause > DECIDED && !passing && !this.interest.spokeBefore(watch, a, b)) why = REFILTERED
+    const spokeBefore = cause <= DECIDED || watch.fresh || this.interest.spokeBefore(watch, a, b)
+    const why = causeOfBegin(cause, watch.fresh, spokeBefore)
     if (why !== cause) when = 0
     const untold = (this.flags.data[record] & TOLD) === 0
     const earliest = this.beginCause.data[record] === NO_CAUSE || when < this.beginWhen.data[record]
@@ -330,10 +328,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
     }
     this.counter(this.linkResponse.data[link]).data[record]--
     this.links.release(link)
-    // What emptied the count is the last to part; of several at that time, the first cause in the list.
     const { endCause, endWhen, endPair } = this
-    const first = endCause.data[record] === NO_CAUSE
-    if (first || when > endWhen.data[record] || (when === endWhen.data[record] && cause < endCause.data[record])) {
+    if (isLaterEnd(cause, when, endCause.data[record], endWhen.data[record])) {
       endWhen.data[record] = when
       endCause.data[record] = cause
       endPair.data[record] = pair
