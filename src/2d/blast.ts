@@ -18,13 +18,13 @@ export interface BlastOptions2<K extends Kinds> {
   /** Newton seconds that a body gets next to it, in the open. */
   strength: number
   /** What is left at a distance, as a part: of the part of the reach (0 next to it, 1 at its end). Default `1 - part`. */
-  falloff?: (part: number) => number
+  falloff?: ((part: number) => number) | undefined
   /** Layers that give cover. Default: none does. */
-  cover?: LayerSet<K['layer']>
+  cover?: LayerSet<K['layer']> | undefined
   /** Layers whose bodies it can move, or report. Default: all. */
-  layers?: LayerSet<K['layer']>
+  layers?: LayerSet<K['layer']> | undefined
   /** Bodies that it leaves alone, and that give no cover. */
-  except?: Body2<K> | readonly Body2<K>[]
+  except?: Body2<K> | readonly Body2<K>[] | undefined
 }
 
 /** What a blast did to a body. */

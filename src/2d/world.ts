@@ -34,58 +34,58 @@ import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
 /** A shape and how it is filtered, to be put on a body. */
 export interface ColliderSpec2<K extends Kinds> extends ColliderSpec<K, Shape2, Vec2> {
   /** Turn within the body, radians. Default 0. */
-  angle?: number
+  angle?: number | undefined
   /** Kilograms a square length, for the mass of a dynamic body. Default 1. */
-  density?: number
+  density?: number | undefined
   /** 0 slides without end. Of a pair, the root of the product. Default 0.6. */
-  friction?: number
+  friction?: number | undefined
   /** 0 does not bounce, 1 bounces without loss. Of a pair, the greater. Default 0. */
-  restitution?: number
+  restitution?: number | undefined
   /** Lengths a second at which it carries what lies on it, to the right of one who stands on it: a conveyor. Default 0. */
-  surfaceSpeed?: number
+  surfaceSpeed?: number | undefined
   /** Lets through what comes along this direction (about the body), and holds what comes against it. Default: nothing. */
-  oneWay?: Vec2 | null
+  oneWay?: Vec2 | null | undefined
 }
 
 /** What a body is made from. */
 export interface BodySpec2<K extends Kinds> extends BodySpec<K, ColliderSpec2<K>, Vec2> {
   /** Radians, counter-clockwise. Default 0. */
-  angle?: number
+  angle?: number | undefined
   /** Radians a second; not for static bodies. */
-  spin?: number
+  spin?: number | undefined
   /** Kilograms, instead of what the densities give. For dynamic bodies, as all below. */
-  mass?: number
+  mass?: number | undefined
   /** Kilograms times length squared about the centre of mass, instead of what the shapes give. */
-  inertia?: number
+  inertia?: number | undefined
   /** How much of the world's gravity pulls it. Default 1. */
-  gravityScale?: number
+  gravityScale?: number | undefined
   /** By how much its motion slows, as a part a second. Default 0. */
-  damping?: number
+  damping?: number | undefined
   /** By how much its spin slows, as a part a second. Default 0. */
-  spinDamping?: number
+  spinDamping?: number | undefined
   /** What it cannot do: move along x, along y, turn. */
-  locks?: Locks
+  locks?: Locks | undefined
   /** Against what its way is swept when it moves fast: `'statics'` (default; kinematic bodies too), `'all'`, or `'off'`. */
-  sweep?: Sweep
+  sweep?: Sweep | undefined
   /** Whether it may fall asleep. Default true. */
-  sleeps?: boolean
+  sleeps?: boolean | undefined
 }
 
 export interface WorldOptions2<L extends string, T extends string, D> {
   layers: Layers<L>
-  tags?: readonly T[]
+  tags?: readonly T[] | undefined
   /** The type of `body.data`, given as `ofType<MyData>()`. */
-  data?: D
+  data?: D | undefined
   /** Ticks a second. Default 60. */
-  rate?: number
+  rate?: number | undefined
   /** Lengths a second squared. Default 9.8 metres downwards. It pulls dynamic bodies only. */
-  gravity?: Vec2
+  gravity?: Vec2 | undefined
   /** Lengths a second at which overlapping bodies are pushed apart at most. Default 3 metres. */
-  pushOut?: number
+  pushOut?: number | undefined
   /** Whether what was pushed apart keeps that speed: a burst. Default false. */
-  burst?: boolean
+  burst?: boolean | undefined
   /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
-  unit?: number
+  unit?: number | undefined
 }
 
 export const BODY_FIELDS = bodyFields('angle', DYNAMIC_FIELDS)

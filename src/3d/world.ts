@@ -32,27 +32,27 @@ import {
 /** A shape and how it is filtered, to be put on a body. */
 export interface ColliderSpec3<K extends Kinds> extends ColliderSpec<K, Shape3, Vec3> {
   /** Rotation within the body. Default none. */
-  rotation?: Rotation
+  rotation?: Rotation | undefined
 }
 
 /** What a body is made from. */
 export interface BodySpec3<K extends Kinds> extends BodySpec<K, ColliderSpec3<K>, Vec3> {
   type: Exclude<BodyType, 'dynamic'>
   /** Default: none. */
-  rotation?: Rotation
+  rotation?: Rotation | undefined
   /** The axis, as long as the radians a second; not for static bodies. */
-  spin?: Vec3
+  spin?: Vec3 | undefined
 }
 
 export interface WorldOptions3<L extends string, T extends string, D> {
   layers: Layers<L>
-  tags?: readonly T[]
+  tags?: readonly T[] | undefined
   /** The type of `body.data`, given as `ofType<MyData>()`. */
-  data?: D
+  data?: D | undefined
   /** Ticks a second. Default 60. */
-  rate?: number
+  rate?: number | undefined
   /** The user's lengths to a metre. Scales every tolerance. Default 1. */
-  unit?: number
+  unit?: number | undefined
 }
 
 export const BODY_FIELDS = bodyFields('rotation', [])

@@ -8,24 +8,24 @@ export type Kind = (typeof KINDS)[number]
 
 /** Points and turns are as many numbers as were given; the dimension of the scene says how many they must be. */
 export interface AskOptions extends PictureOptions {
-  from?: number[]
-  to?: number[]
-  at?: number[]
-  shape?: string
-  angle?: number
-  rotation?: number[]
-  turn?: number[]
-  reach?: number
+  from?: number[] | undefined
+  to?: number[] | undefined
+  at?: number[] | undefined
+  shape?: string | undefined
+  angle?: number | undefined
+  rotation?: number[] | undefined
+  turn?: number[] | undefined
+  reach?: number | undefined
   mode: 'first' | 'all' | 'any'
-  layers?: string[]
-  sensors?: boolean | 'only'
-  except?: string[]
-  as?: string[]
-  response?: 'solid' | 'sense' | 'any'
-  inside?: 'hit' | 'skip'
+  layers?: string[] | undefined
+  sensors?: boolean | 'only' | undefined
+  except?: string[] | undefined
+  as?: string[] | undefined
+  response?: 'solid' | 'sense' | 'any' | undefined
+  inside?: 'hit' | 'skip' | undefined
   tick: number
-  json?: boolean
-  out?: string
+  json?: boolean | undefined
+  out?: string | undefined
 }
 
 /** One hit as it is printed: what there is depends on the question. */
@@ -34,10 +34,10 @@ export interface Answer<V = object> {
   readonly collider: number
   readonly point: V | null
   readonly normal: V | null
-  readonly fraction?: number
-  readonly distance?: number
-  readonly depth?: number
-  readonly startedInside?: boolean
+  readonly fraction?: number | undefined
+  readonly distance?: number | undefined
+  readonly depth?: number | undefined
+  readonly startedInside?: boolean | undefined
   readonly part: number
   readonly child: number
 }
@@ -47,10 +47,10 @@ interface Hit<V> {
   readonly collider: { readonly index: number }
   readonly point: V | null
   readonly normal: V | null
-  readonly fraction?: number
-  readonly distance?: number
-  readonly depth?: number
-  readonly startedInside?: boolean
+  readonly fraction?: number | undefined
+  readonly distance?: number | undefined
+  readonly depth?: number | undefined
+  readonly startedInside?: boolean | undefined
   readonly part: number
   readonly child: number
 }

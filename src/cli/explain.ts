@@ -16,7 +16,7 @@ type Thing = Body | Body['colliders'][number]
 
 interface ExplainOptions {
   tick: number
-  json?: boolean
+  json?: boolean | undefined
 }
 
 export function explainCommand(): Command {

@@ -30,10 +30,10 @@ import { writeFile } from './files.ts'
 export interface PictureOptions {
   width: number
   height: number
-  view?: NamedView
-  eye?: number[]
-  target?: number[]
-  viewAngle?: number
+  view?: NamedView | undefined
+  eye?: number[] | undefined
+  target?: number[] | undefined
+  viewAngle?: number | undefined
 }
 
 /** The options that say from where a scene of space is seen. */

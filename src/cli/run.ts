@@ -21,13 +21,13 @@ import { LineFile, loadModelsOf, loadScene } from './files.ts'
 import { actionSentence, EventTable, eventSentence, raySentence } from './text.ts'
 
 interface RunOptions {
-  ticks?: number
-  log?: string
-  watch?: string[]
-  kinds?: EventKind[]
-  json?: boolean
-  story?: boolean
-  quiet?: boolean
+  ticks?: number | undefined
+  log?: string | undefined
+  watch?: string[] | undefined
+  kinds?: EventKind[] | undefined
+  json?: boolean | undefined
+  story?: boolean | undefined
+  quiet?: boolean | undefined
 }
 
 /** Milliseconds after which a run counts as long, and between two notes of its progress. */
@@ -198,7 +198,7 @@ function summaryText(
     count('ray', 'ray change', 'ray changes'),
     count('action', 'action', 'actions'),
   ].filter((part) => part !== null)
-  const open = (counts.begin ?? 0) - (counts.end ?? 0)
+  const open = (counts['begin'] ?? 0) - (counts['end'] ?? 0)
   const still = open === 1 ? '; 1 pair still meets' : open > 1 ? `; ${open} pairs still meet` : ''
   const where = log === undefined ? '' : `\nEvent log: ${log}`
   return `${pc.bold(summary.scene)}: ${summary.ticks} ticks (${summary.seconds.toFixed(1)} s), ${parts.join(', ')}${still}.${where}`

@@ -19,16 +19,16 @@ export interface ColliderSpec<K extends Kinds, Shape, V> {
   /** Where it is: a layer, several, or a mask. Fills in whom it treats how, from the pair table. */
   layer: LayerSet<K['layer']>
   /** Place of the shape's origin within the body. Default: the body's own origin. */
-  at?: V
-  tags?: readonly K['tag'][]
+  at?: V | undefined
+  tags?: readonly K['tag'][] | undefined
   /** Never presses, only senses. Default false. */
-  sensor?: boolean
+  sensor?: boolean | undefined
   /** Default true. */
-  enabled?: boolean
+  enabled?: boolean | undefined
   /** What it is solid to, by hand instead of from the pair table. */
-  solidBits?: LayerSet<K['layer']>
+  solidBits?: LayerSet<K['layer']> | undefined
   /** What it senses, by hand instead of from the pair table. */
-  senseBits?: LayerSet<K['layer']>
+  senseBits?: LayerSet<K['layer']> | undefined
 }
 
 /** What a body is made from, as far as it knows no dimension. */
@@ -36,16 +36,16 @@ export interface BodySpec<K extends Kinds, Spec, V> {
   /** `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it (2D). */
   type: BodyType
   /** Default: the origin. */
-  at?: V
+  at?: V | undefined
   /** Unique among the living bodies of the world. */
-  name?: string
-  colliders?: readonly Spec[]
+  name?: string | undefined
+  colliders?: readonly Spec[] | undefined
   /** Default true. */
-  enabled?: boolean
+  enabled?: boolean | undefined
   /** Lengths a second; not for static bodies. */
-  velocity?: V
+  velocity?: V | undefined
   /** Anything of the user's. */
-  data?: K['data']
+  data?: K['data'] | undefined
 }
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */

@@ -64,9 +64,9 @@ export interface WorldStats {
 
 export interface CoreOptions<K extends Kinds> {
   layers: Layers<K['layer']>
-  tags?: readonly K['tag'][]
+  tags?: readonly K['tag'][] | undefined
   /** Ticks a second. Default 60. */
-  rate?: number
+  rate?: number | undefined
 }
 
 export abstract class WorldCore<

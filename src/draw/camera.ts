@@ -8,7 +8,7 @@ export interface Camera {
   /** Radians from the lower edge to the upper; 0 is a parallel view. */
   readonly angle: number
   /** Of a parallel view: metres from the lower edge to the upper. */
-  readonly height?: number
+  readonly height?: number | undefined
 }
 
 /** Parallel views along an axis or from a corner, and the perspective from there. */

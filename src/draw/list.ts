@@ -89,5 +89,5 @@ export interface DrawList {
   readonly items: readonly DrawItem[]
   readonly legend: readonly LegendEntry[]
   /** Whether a grid of world units lies behind it. Default true. */
-  readonly grid?: boolean
+  readonly grid?: boolean | undefined
 }

@@ -7,7 +7,7 @@ import { HIT, RAY } from './palette.ts'
 export interface ShownHit2 {
   readonly point: Point | null
   readonly normal: Point | null
-  readonly fraction?: number
+  readonly fraction?: number | undefined
 }
 
 export type Question2 =

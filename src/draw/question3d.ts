@@ -10,7 +10,7 @@ import type { SpaceItem } from './space.ts'
 export interface ShownHit3 {
   readonly point: Vec3 | null
   readonly normal: Vec3 | null
-  readonly fraction?: number
+  readonly fraction?: number | undefined
 }
 
 export type Question3 =

@@ -5,9 +5,9 @@ import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
 
 export interface SvgOptions {
   /** Pixels. Default 1280. */
-  width?: number
+  width?: number | undefined
   /** Pixels. Default 800. */
-  height?: number
+  height?: number | undefined
 }
 
 const FONT = "'DejaVu Sans', 'Segoe UI', 'Helvetica Neue', sans-serif"

@@ -46,7 +46,7 @@ export interface PlacedLabel {
 interface Choice {
   x: number
   y: number
-  inside?: boolean
+  inside?: boolean | undefined
 }
 
 interface Rectangle {

@@ -16,18 +16,18 @@ export interface ShownRay2<K extends Kinds> {
 }
 
 export interface DrawWorldOptions2<K extends Kinds> {
-  title?: string
+  title?: string | undefined
   /** Default: tick and time. */
-  caption?: string
+  caption?: string | undefined
   /** What to show, in world units. Default: everything there is, with a margin. */
-  view?: { readonly min: Point; readonly max: Point }
-  rays?: readonly ShownRay2<K>[]
+  view?: { readonly min: Point; readonly max: Point } | undefined
+  rays?: readonly ShownRay2<K>[] | undefined
   /** Names beside the bodies. Default true. */
-  labels?: boolean
+  labels?: boolean | undefined
   /** A body to be drawn stronger, as the one under the pointer. */
-  highlight?: Body2<K> | null
+  highlight?: Body2<K> | null | undefined
   /** Between which ticks, 0 (the one before the last) to 1 (the last). Default 1. */
-  alpha?: number
+  alpha?: number | undefined
 }
 
 /** The world as it stands after its last step (or between two, see `alpha`). */

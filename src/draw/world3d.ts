@@ -17,18 +17,18 @@ export interface ShownRay3<K extends Kinds> {
 }
 
 export interface DrawWorldOptions3<K extends Kinds> {
-  title?: string
+  title?: string | undefined
   /** Default: tick and time. */
-  caption?: string
-  rays?: readonly ShownRay3<K>[]
+  caption?: string | undefined
+  rays?: readonly ShownRay3<K>[] | undefined
   /** Names beside the bodies. Default true. */
-  labels?: boolean
+  labels?: boolean | undefined
   /** A body to be drawn stronger, as the one under the pointer. */
-  highlight?: Body3<K> | null
+  highlight?: Body3<K> | null | undefined
   /** Between which ticks, 0 (the one before the last) to 1 (the last). Default 1. */
-  alpha?: number
+  alpha?: number | undefined
   /** Which bodies to show, as those that move; default all. */
-  where?: (body: Body3<K>) => boolean
+  where?: ((body: Body3<K>) => boolean) | undefined
 }
 
 /** The world as it stands after its last step (or between two, see `alpha`). Project it for a picture, or take its segments. */

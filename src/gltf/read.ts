@@ -30,9 +30,9 @@ export interface Model {
 
 export interface ReadModelOptions {
   /** Gives the bytes of a buffer that lies beside the file. Without it such files are refused. */
-  resource?: (uri: string) => Promise<Uint8Array> | Uint8Array
+  resource?: ((uri: string) => Promise<Uint8Array> | Uint8Array) | undefined
   /** Each can be set; see {@link ModelLimits}. */
-  limits?: Partial<ModelLimits>
+  limits?: Partial<ModelLimits> | undefined
 }
 
 const GLB_MAGIC = 0x46546c67

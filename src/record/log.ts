@@ -40,12 +40,12 @@ export interface LogEvent {
   /** Seconds since the begin. */
   dwell: number
   /** Unit normal from a to b; solid pairs only. */
-  normal?: LogVector
+  normal?: LogVector | undefined
   /** Newton seconds along the normal in this tick, and across it; solid pairs only. */
-  impulse?: number
-  friction?: number
+  impulse?: number | undefined
+  friction?: number | undefined
   /** Metres a second at which the two came together in this tick; solid pairs only. */
-  closingSpeed?: number
+  closingSpeed?: number | undefined
 }
 
 /** A ray that meets something else than before. */
@@ -71,7 +71,7 @@ export interface LogAction {
   kind: 'action'
   do: string
   body: string
-  collider?: number
+  collider?: number | undefined
 }
 
 /** The last line. */
@@ -87,7 +87,7 @@ export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogEnd
 interface Vector {
   readonly x: number
   readonly y: number
-  readonly z?: number
+  readonly z?: number | undefined
 }
 
 /** A ray's hit, as the worlds of both dimensions give it. */
@@ -158,7 +158,7 @@ export function rayLine(world: { readonly tick: number; readonly time: number },
 export function actionLine(
   tick: number,
   rate: number,
-  action: { do: string; body: string; collider?: number },
+  action: { do: string; body: string; collider?: number | undefined },
 ): LogAction {
   const line: LogAction = { tick, time: tidy((tick - 1) / rate), kind: 'action', do: action.do, body: action.body }
   if (action.collider !== undefined) line.collider = action.collider

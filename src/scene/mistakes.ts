@@ -14,10 +14,10 @@ const TOUCHING = 1e-6
 /** How a collider of the scene is filtered, and where in its body the file says so. */
 interface Filtered {
   readonly layer: string | readonly string[]
-  readonly tags?: readonly string[]
-  readonly solid?: readonly string[]
-  readonly sense?: readonly string[]
-  readonly sensor?: boolean
+  readonly tags?: readonly string[] | undefined
+  readonly solid?: readonly string[] | undefined
+  readonly sense?: readonly string[] | undefined
+  readonly sensor?: boolean | undefined
 }
 
 export interface Part {

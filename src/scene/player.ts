@@ -26,8 +26,8 @@ export interface StepReport<A, E, R> {
 
 /** What a ray asks through, as the world takes it. */
 export interface PlayedFilter<B> {
-  layers?: readonly string[]
-  sensors?: boolean | 'only'
+  layers?: readonly string[] | undefined
+  sensors?: boolean | 'only' | undefined
   except: B[]
 }
 
@@ -196,6 +196,6 @@ interface Travel {
   readonly loop: boolean
 }
 
-function travelOf(path: { points: readonly { time: number }[]; loop?: boolean }): Travel {
+function travelOf(path: { points: readonly { time: number }[]; loop?: boolean | undefined }): Travel {
   return { times: path.points.map((point) => point.time), loop: path.loop === true }
 }

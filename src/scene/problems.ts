@@ -12,7 +12,7 @@ export interface Problem {
   readonly place: string
   readonly message: string
   /** What to change; left out where the message says it. */
-  readonly cure?: string
+  readonly cure?: string | undefined
 }
 
 type Path = readonly PropertyKey[]

@@ -39,7 +39,7 @@ export async function openSite({ webgl = false } = {}): Promise<Site> {
   })
   await server.listen()
   const browser: Browser = await chromium.launch({
-    executablePath: found(),
+    executablePath: found() ?? '',
     args: [
       '--no-sandbox',
       ...(webgl ? ['--use-angle=swiftshader', '--enable-unsafe-swiftshader'] : ['--disable-gpu']),

@@ -22,9 +22,9 @@ export interface ShapeMotion2 {
   readonly from: Vec2
   readonly to: Vec2
   /** At the start; default 0. */
-  readonly angle?: number
+  readonly angle?: number | undefined
   /** By how much it turns on the way, not wrapped; default 0. */
-  readonly turn?: number
+  readonly turn?: number | undefined
 }
 
 export interface CastHit2<K extends Kinds> extends RayHit2<K> {

@@ -19,9 +19,9 @@ export interface ShapePlace2 {
   readonly shape: AskingShape2
   readonly at: Vec2
   /** Default 0. */
-  readonly angle?: number
+  readonly angle?: number | undefined
   /** Ask for depth, normal and point too. */
-  readonly depth?: boolean
+  readonly depth?: boolean | undefined
 }
 
 /** What an overlap meets. */
@@ -29,8 +29,13 @@ export type OverlapHit2<K extends Kinds> = OverlapHit<Body2<K>, Collider2<K>, Mu
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace2 =
-  | { readonly point: Vec2; readonly reach?: number }
-  | { readonly shape: AskingShape2; readonly at: Vec2; readonly angle?: number; readonly reach?: number }
+  | { readonly point: Vec2; readonly reach?: number | undefined }
+  | {
+      readonly shape: AskingShape2
+      readonly at: Vec2
+      readonly angle?: number | undefined
+      readonly reach?: number | undefined
+    }
 
 /** What is nearest. */
 export type NearestHit2<K extends Kinds> = NearestHit<Body2<K>, Collider2<K>, MutableVec2>

@@ -20,7 +20,7 @@ export { ENDLESS } from '../../core/query/lines.ts'
 export type Ray2 =
   | { readonly from: Vec2; readonly to: Vec2 }
   | { readonly from: Vec2; readonly by: Vec2 }
-  | { readonly from: Vec2; readonly direction: Vec2; readonly reach?: number }
+  | { readonly from: Vec2; readonly direction: Vec2; readonly reach?: number | undefined }
 
 /** What a ray meets. */
 export type RayHit2<K extends Kinds> = RayHit<Body2<K>, Collider2<K>, MutableVec2>

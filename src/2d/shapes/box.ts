@@ -11,7 +11,7 @@ import type { Box } from './shape.ts'
  * @param options `radius` rounds the corners, within the full size; at most half of the smaller side
  * @throws KeenError `bad-number`, `bad-shape`
  */
-export function box(width: number, height: number, options: { radius?: number } = {}): Box {
+export function box(width: number, height: number, options: { radius?: number | undefined } = {}): Box {
   size(width, "'width' of a box")
   size(height, "'height' of a box")
   record(options, 'the options of a box')

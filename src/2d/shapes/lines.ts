@@ -47,7 +47,7 @@ export function segment(a: Vec2, b: Vec2): Segment {
  * @param options `loop` joins the last point with the first
  * @throws KeenError `bad-number`, `bad-argument`, `bad-shape` with fewer than two different points
  */
-export function polyline(points: readonly Vec2[], options: { loop?: boolean } = {}): Polyline {
+export function polyline(points: readonly Vec2[], options: { loop?: boolean | undefined } = {}): Polyline {
   if (!Array.isArray(points))
     throw new KeenError('bad-argument', `a polyline takes a list of points, got ${show(points)}`)
   record(options, 'the options of a polyline')

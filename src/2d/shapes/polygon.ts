@@ -21,7 +21,7 @@ const STRAIGHT = 1e-12
  * @param options `radius` grows it outward and rounds its corners
  * @throws KeenError `bad-shape` when the outline crosses itself (the crossing is named) or has no area; `bad-number`
  */
-export function polygon(points: readonly Vec2[], options: { radius?: number } = {}): Polygon {
+export function polygon(points: readonly Vec2[], options: { radius?: number | undefined } = {}): Polygon {
   if (!Array.isArray(points))
     throw new KeenError('bad-argument', `a polygon takes a list of points, got ${show(points)}`)
   record(options, 'the options of a polygon')

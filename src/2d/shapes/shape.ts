@@ -83,8 +83,8 @@ export interface Halfspace extends ShapeFacts {
 export interface CompoundPart {
   readonly shape: Shape2
   /** Default: the origin of the compound. */
-  readonly at?: Vec2
-  readonly angle?: number
+  readonly at?: Vec2 | undefined
+  readonly angle?: number | undefined
 }
 
 export interface Compound extends ShapeFacts {

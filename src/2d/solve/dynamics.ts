@@ -34,9 +34,9 @@ export const DYNAMIC_FIELDS = [
 
 /** What a body cannot do. */
 export interface Locks {
-  readonly x?: boolean
-  readonly y?: boolean
-  readonly turn?: boolean
+  readonly x?: boolean | undefined
+  readonly y?: boolean | undefined
+  readonly turn?: boolean | undefined
 }
 
 /** Places in {@link Dynamics.tuning}. */

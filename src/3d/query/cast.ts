@@ -20,9 +20,9 @@ export interface ShapeMotion3 {
   readonly from: Vec3
   readonly to: Vec3
   /** At the start; default none. */
-  readonly rotation?: Rotation
+  readonly rotation?: Rotation | undefined
   /** By how much it turns on the way: the axis, as long as the radians (right-handed), not wrapped; default zero. */
-  readonly turn?: Vec3
+  readonly turn?: Vec3 | undefined
 }
 
 export interface CastHit3<K extends Kinds> extends RayHit3<K> {

@@ -20,9 +20,9 @@ export interface ShapePlace3 {
   readonly shape: AskingShape3
   readonly at: Vec3
   /** Default none. */
-  readonly rotation?: Rotation
+  readonly rotation?: Rotation | undefined
   /** Ask for depth, normal and point too. */
-  readonly depth?: boolean
+  readonly depth?: boolean | undefined
 }
 
 /** What an overlap meets. */
@@ -30,8 +30,13 @@ export type OverlapHit3<K extends Kinds> = OverlapHit<Body3<K>, Collider3<K>, Mu
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace3 =
-  | { readonly point: Vec3; readonly reach?: number }
-  | { readonly shape: AskingShape3; readonly at: Vec3; readonly rotation?: Rotation; readonly reach?: number }
+  | { readonly point: Vec3; readonly reach?: number | undefined }
+  | {
+      readonly shape: AskingShape3
+      readonly at: Vec3
+      readonly rotation?: Rotation | undefined
+      readonly reach?: number | undefined
+    }
 
 /** What is nearest. */
 export type NearestHit3<K extends Kinds> = NearestHit<Body3<K>, Collider3<K>, MutableVec3>

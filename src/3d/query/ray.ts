@@ -20,7 +20,7 @@ export { ENDLESS } from '../../core/query/lines.ts'
 export type Ray3 =
   | { readonly from: Vec3; readonly to: Vec3 }
   | { readonly from: Vec3; readonly by: Vec3 }
-  | { readonly from: Vec3; readonly direction: Vec3; readonly reach?: number }
+  | { readonly from: Vec3; readonly direction: Vec3; readonly reach?: number | undefined }
 
 /** What a ray meets. */
 export interface RayHit3<K extends Kinds> extends RayHit<Body3<K>, Collider3<K>, MutableVec3> {

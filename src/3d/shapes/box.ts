@@ -11,7 +11,7 @@ import type { Box } from './shape.ts'
  * @param options `radius` rounds edges and corners, within the full size; at most half of the smallest side
  * @throws KeenError `bad-number`, `bad-shape`
  */
-export function box(x: number, y: number, z: number, options: { radius?: number } = {}): Box {
+export function box(x: number, y: number, z: number, options: { radius?: number | undefined } = {}): Box {
   size(x, "'x' of a box")
   size(y, "'y' of a box")
   size(z, "'z' of a box")

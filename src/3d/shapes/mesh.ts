@@ -12,15 +12,15 @@ export interface MeshSpec {
   /** x, y, z of each vertex. */
   readonly positions: ArrayLike<number>
   /** Three vertices a triangle, counter-clockwise seen from its front; left out, every three vertices are one. */
-  readonly indices?: ArrayLike<number>
+  readonly indices?: ArrayLike<number> | undefined
   /** Whether both sides are hit (default) or only the front. */
-  readonly sides?: Sides
+  readonly sides?: Sides | undefined
   /** Metres within which vertices become one, so that triangles know their neighbours. Default 0: equal ones. */
-  readonly weld?: number
+  readonly weld?: number | undefined
   /** How its tree is built: `'quality'` (default) for what is asked often, `'fast'` for what changes often. */
-  readonly build?: Build
+  readonly build?: Build | undefined
   /** In shared memory, so that workers can ask it without a copy: see `shareMesh`. Default false. */
-  readonly shared?: boolean
+  readonly shared?: boolean | undefined
 }
 
 export type Build = 'quality' | 'fast'
@@ -35,9 +35,9 @@ export interface HeightfieldSpec {
   /** Metres from one height to the next: along x and along z, or both. */
   readonly cell: number | { readonly x: number; readonly z: number }
   /** Whether it is hit from below too (default), or only from above. */
-  readonly sides?: Sides
-  readonly build?: Build
-  readonly shared?: boolean
+  readonly sides?: Sides | undefined
+  readonly build?: Build | undefined
+  readonly shared?: boolean | undefined
 }
 
 const SIDES = ['both', 'front'] as const

@@ -116,8 +116,8 @@ export interface Halfspace extends ShapeFacts {
 export interface CompoundPart {
   readonly shape: Exclude<Shape3, Compound | Halfspace>
   /** Default: the origin of the compound. */
-  readonly at?: Vec3
-  readonly rotation?: Rotation
+  readonly at?: Vec3 | undefined
+  readonly rotation?: Rotation | undefined
 }
 
 export interface Compound extends ShapeFacts {

@@ -17,9 +17,9 @@ export type LayerSet<L extends string> = L | readonly L[] | number
 
 export interface LayerOptions<L extends string> {
   /** What two layers do that no row speaks of. Default `'solid'`. */
-  otherwise?: Response
+  otherwise?: Response | undefined
   /** Rows in order; later rows win. */
-  pairs?: readonly PairRow<L>[]
+  pairs?: readonly PairRow<L>[] | undefined
 }
 
 /** A set of layers and their pair table; made by {@link defineLayers}, can be shared between worlds. */

@@ -10,19 +10,19 @@ import { KeenError, show } from '../util/errors.ts'
 /** Which colliders a query speaks of. Every field can be left out, and so can the whole. */
 export interface QueryFilter<K extends Kinds, B, C> {
   /** Only colliders on one of these layers. `[]` and `0` are nobody. */
-  layers?: LayerSet<K['layer']>
+  layers?: LayerSet<K['layer']> | undefined
   /** Sensors: left out (default), taken in, or nothing but them. */
-  sensors?: boolean | 'only'
+  sensors?: boolean | 'only' | undefined
   /** A body, a collider or several of them that the query passes over. */
-  except?: B | C | readonly (B | C)[]
+  except?: B | C | readonly (B | C)[] | undefined
   /** A last word on each collider that got through the rest. The slowest way to filter. */
-  where?: (collider: C) => boolean
+  where?: ((collider: C) => boolean) | undefined
   /** What to make of a shape that the start lies in: a hit at 0 (default), or pass it over. */
-  inside?: 'hit' | 'skip'
+  inside?: 'hit' | 'skip' | undefined
   /** Ask as if one were on these layers, or were this collider: by the same formula as pairs. Instead of `layers` and `sensors`. */
-  as?: LayerSet<K['layer']> | C
+  as?: LayerSet<K['layer']> | C | undefined
   /** With `as`: what the answer of that formula must be. Default `'solid'`. */
-  response?: 'solid' | 'sense' | 'any'
+  response?: 'solid' | 'sense' | 'any' | undefined
 }
 
 const FIELDS = ['layers', 'sensors', 'except', 'where', 'inside', 'as', 'response'] as const

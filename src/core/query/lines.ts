@@ -23,11 +23,11 @@ const NO_MOTION = 1e-300
 
 /** A ray as somebody may pass it. */
 interface AnyRay {
-  readonly from?: unknown
-  readonly to?: unknown
-  readonly by?: unknown
-  readonly direction?: unknown
-  readonly reach?: number
+  readonly from?: unknown | undefined
+  readonly to?: unknown | undefined
+  readonly by?: unknown | undefined
+  readonly direction?: unknown | undefined
+  readonly reach?: number | undefined
 }
 
 /** Checks a ray and writes start, motion and length. */

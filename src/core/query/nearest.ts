@@ -21,7 +21,7 @@ export abstract class NearestModes<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
-  Place extends { readonly reach?: number },
+  Place extends { readonly reach?: number | undefined },
   Hit extends AnyHit<B, C> & { distance: number },
   S extends NearestScratch<K, B, C>,
 > {

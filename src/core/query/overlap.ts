@@ -20,7 +20,7 @@ export abstract class OverlapModes<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
-  Place extends { readonly depth?: boolean },
+  Place extends { readonly depth?: boolean | undefined },
   Hit extends AnyHit<B, C> & { depth: number },
   S extends PlaceScratch<K, B, C>,
 > {

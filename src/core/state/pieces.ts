@@ -26,7 +26,7 @@ export interface SourcePiece {
   /** Index in the compound that it belongs to, -1 when there is none. */
   readonly child: number
   /** The user's number of an edge; left out where there is none. */
-  readonly part?: number
+  readonly part?: number | undefined
 }
 
 export abstract class PieceTable<S extends SourcePiece> {

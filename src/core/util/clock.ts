@@ -5,7 +5,7 @@ import { LEAST_RATE, RATE } from './limits.ts'
 
 export interface ClockOptions {
   /** At most this many ticks a frame; time beyond them is dropped, so that a slow frame does not make the next slower. */
-  maxTicks?: number
+  maxTicks?: number | undefined
 }
 
 export interface FixedClock {

@@ -41,9 +41,9 @@ export interface DecidedPair<B, C, V> {
 
 export interface DecideOptions {
   /** Ask once when the two come into touch (default), or in every tick in which they touch. */
-  ask?: 'touch' | 'tick'
+  ask?: 'touch' | 'tick' | undefined
   /** A name for it, for messages. Default: its two sides. */
-  key?: string
+  key?: string | undefined
 }
 
 /** A hook in force. */

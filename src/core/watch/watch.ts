@@ -24,17 +24,17 @@ export type ImpactThreshold = { readonly impulse: number } | { readonly speed: n
 
 export interface WatchOptions {
   /** Count bodies (default), or each pair of colliders by itself. */
-  per?: 'body' | 'collider'
+  per?: 'body' | 'collider' | undefined
   /** Hear of solid pairs only, or of sense pairs only. */
-  response?: 'solid' | 'sense'
+  response?: 'solid' | 'sense' | undefined
   /** Over after the first begin and its end. */
-  once?: boolean
+  once?: boolean | undefined
   /** What a watch without handlers records for `world.events()`. Default `['begin', 'end']`. */
-  kinds?: readonly EventKind[]
+  kinds?: readonly EventKind[] | undefined
   /** What is told as `impact`. */
-  over?: ImpactThreshold
+  over?: ImpactThreshold | undefined
   /** A name for it, for messages and logs. Default: its two sides, as `craft:zone`. */
-  key?: string
+  key?: string | undefined
 }
 
 /** Two that meet now, as told by a watch. */
