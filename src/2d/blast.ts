@@ -10,6 +10,7 @@ import type { Collider2 } from './collider.ts'
 import { checkVec, type Vec2 } from './vector.ts'
 import { World2 } from './world.ts'
 
+/** What a blast is like. */
 export interface BlastOptions2<K extends Kinds> {
   /** Where it goes off. */
   at: Vec2
@@ -29,6 +30,7 @@ export interface BlastOptions2<K extends Kinds> {
 
 /** What a blast did to a body. */
 export interface BlastHit2<K extends Kinds> {
+  /** The body that was pushed. */
   readonly body: Body2<K>
   /** To the nearest point of the body. */
   readonly distance: number

@@ -42,6 +42,7 @@ const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
+/** A body of 2D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
 export class Body2<K extends Kinds = Kinds> extends PlacedBody<
   K,
   Body2<K>,
@@ -73,6 +74,7 @@ export class Body2<K extends Kinds = Kinds> extends PlacedBody<
     return this.alive ? this.host.kernel.poses.turn.data[3 * this.slot] : this.lastPose.angle
   }
 
+  /** Place and angle. Assign with {@link teleport}. */
   get pose(): Pose2 {
     return Object.freeze({ at: this.at, angle: this.angle })
   }

@@ -14,6 +14,7 @@ import type { Shape2 } from './shapes/shape.ts'
 import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
+/** A collider of 2D: a shape on a body, and how it is filtered. */
 export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<K>> {
   /** @internal */ protected readonly host: World2<K>
   private form: Shape2

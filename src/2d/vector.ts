@@ -7,24 +7,33 @@ import { COORDINATE } from '../core/util/limits.ts'
 
 /** A point or a direction. Any object with these fields can be passed in. */
 export interface Vec2 {
+  /** Along x, to the right. */
   readonly x: number
+  /** Along y, upwards. */
   readonly y: number
 }
 
 /** A vector that a result can be written into. */
 export interface MutableVec2 {
+  /** Along x, to the right. */
   x: number
+  /** Along y, upwards. */
   y: number
 }
 
 /** A place and a turn: metres, and radians counter-clockwise. */
 export interface Pose2 {
+  /** Place of the origin. */
   readonly at: Vec2
+  /** Radians, counter-clockwise. */
   readonly angle: number
 }
 
+/** A pose that can be written into. */
 export interface MutablePose2 {
+  /** Place of the origin. */
   at: MutableVec2
+  /** Radians, counter-clockwise. */
   angle: number
 }
 

@@ -71,8 +71,11 @@ export interface BodySpec2<K extends Kinds> extends BodySpec<K, ColliderSpec2<K>
   sleeps?: boolean | undefined
 }
 
+/** What a world of 2D is made from. */
 export interface WorldOptions2<L extends string, T extends string, D> {
+  /** The layers, from `defineLayers`. */
   layers: Layers<L>
+  /** The tags that colliders can carry, 32 at most. Default none. */
   tags?: readonly T[] | undefined
   /** The type of `body.data`, given as `ofType<MyData>()`. */
   data?: D | undefined
@@ -109,6 +112,7 @@ interface Surface {
   readonly oneWay: Vec2
 }
 
+/** A world of 2D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
   K,
   Body2<K>,

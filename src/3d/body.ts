@@ -30,6 +30,7 @@ const pose = new Float64Array(KEPT)
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
+/** A body of 3D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
 export class Body3<K extends Kinds = Kinds> extends PlacedBody<
   K,
   Body3<K>,
@@ -65,6 +66,7 @@ export class Body3<K extends Kinds = Kinds> extends PlacedBody<
     return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2], w: data[at + 3] })
   }
 
+  /** Place and rotation. Assign with {@link teleport}. */
   get pose(): Pose3 {
     return Object.freeze({ at: this.at, rotation: this.rotation })
   }

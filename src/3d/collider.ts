@@ -7,6 +7,7 @@ import type { Shape3 } from './shapes/shape.ts'
 import type { Rotation, Vec3 } from './vector.ts'
 import type { World3 } from './world.ts'
 
+/** A collider of 3D: a shape on a body, and how it is filtered. */
 export class Collider3<K extends Kinds = Kinds> extends ColliderHandle<K, Body3<K>> {
   /** @internal */ protected readonly host: World3<K>
   private form: Shape3

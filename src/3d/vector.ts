@@ -8,41 +8,61 @@ import { cosSin } from '../core/util/maths.ts'
 
 /** A point or a direction. Any object with these fields can be passed in. */
 export interface Vec3 {
+  /** Along x. */
   readonly x: number
+  /** Along y, upwards. */
   readonly y: number
+  /** Along z. */
   readonly z: number
 }
 
 /** A vector that a result can be written into. */
 export interface MutableVec3 {
+  /** Along x. */
   x: number
+  /** Along y, upwards. */
   y: number
+  /** Along z. */
   z: number
 }
 
 /** A rotation as a unit quaternion. One of another length is brought to length 1. */
 export interface Rotation {
+  /** The first part of the axis. */
   readonly x: number
+  /** The second part of the axis. */
   readonly y: number
+  /** The third part of the axis. */
   readonly z: number
+  /** The part that is no axis: the cosine of half the angle. */
   readonly w: number
 }
 
+/** A quaternion that can be written into. */
 export interface MutableRotation {
+  /** The first part of the axis. */
   x: number
+  /** The second part of the axis. */
   y: number
+  /** The third part of the axis. */
   z: number
+  /** The part that is no axis: the cosine of half the angle. */
   w: number
 }
 
 /** A place and a rotation. */
 export interface Pose3 {
+  /** Place of the origin. */
   readonly at: Vec3
+  /** A unit quaternion. */
   readonly rotation: Rotation
 }
 
+/** A pose that can be written into. */
 export interface MutablePose3 {
+  /** Place of the origin. */
   at: MutableVec3
+  /** A unit quaternion. */
   rotation: MutableRotation
 }
 

@@ -44,8 +44,11 @@ export interface BodySpec3<K extends Kinds> extends BodySpec<K, ColliderSpec3<K>
   spin?: Vec3 | undefined
 }
 
+/** What a world of 3D is made from. */
 export interface WorldOptions3<L extends string, T extends string, D> {
+  /** The layers, from `defineLayers`. */
   layers: Layers<L>
+  /** The tags that colliders can carry, 32 at most. Default none. */
   tags?: readonly T[] | undefined
   /** The type of `body.data`, given as `ofType<MyData>()`. */
   data?: D | undefined
@@ -66,6 +69,7 @@ interface Place {
   readonly pose: Float64Array
 }
 
+/** A world of 3D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
   K,
   Body3<K>,

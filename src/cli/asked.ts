@@ -29,7 +29,7 @@ export interface AskOptions extends PictureOptions {
 }
 
 /** One hit as it is printed: what there is depends on the question. */
-export interface Answer<V = object> {
+interface Answer<V = object> {
   readonly body: string
   readonly collider: number
   readonly point: V | null
@@ -56,7 +56,7 @@ interface Hit<V> {
 }
 
 /** The fields of a hit that are printed, in their order. */
-export function printed<V>(hit: Hit<V>): Answer<V> {
+function printed<V>(hit: Hit<V>): Answer<V> {
   const { point, normal, fraction, distance, startedInside, depth, part, child } = hit
   const place = { body: String(hit.body), collider: hit.collider.index, part, child, point, normal }
   return { ...place, fraction, distance, startedInside, depth }

@@ -50,8 +50,11 @@ export type WatchSide<K extends Kinds, B, C> =
 
 /** Counters of a world, for a debug display. */
 export interface WorldStats {
+  /** Ticks made so far. */
   readonly tick: number
+  /** Living bodies. */
   readonly bodies: number
+  /** Living colliders. */
   readonly colliders: number
   /** Candidate pairs: near enough, and let meet by the filter. */
   readonly pairs: number
@@ -59,6 +62,7 @@ export interface WorldStats {
   readonly tests: number
   /** How often in the last step a speed or a place was held at its bound, so that no number went wild. */
   readonly held: number
+  /** Watches that run. */
   readonly watches: number
 }
 

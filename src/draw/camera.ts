@@ -1,7 +1,9 @@
 /** From where space is seen, and where its points are on a picture then. */
 import type { Vec3 } from '../3d/index.ts'
 
+/** From where and how a picture of 3D is seen. */
 export interface Camera {
+  /** Where the camera is. */
   readonly eye: Vec3
   /** What is in the middle of the picture. */
   readonly target: Vec3
@@ -13,6 +15,7 @@ export interface Camera {
 
 /** Parallel views along an axis or from a corner, and the perspective from there. */
 export const VIEWS = ['perspective', 'corner', 'top', 'front', 'back', 'left', 'right'] as const
+/** A view that goes by a name. */
 export type NamedView = (typeof VIEWS)[number]
 
 const DIRECTIONS: Readonly<Record<NamedView, Vec3>> = {

@@ -5,11 +5,15 @@ import { HIT, RAY } from './palette.ts'
 
 /** What every hit has that is drawn. */
 export interface ShownHit2 {
+  /** Where it was met. */
   readonly point: Point | null
+  /** Unit, towards the asker. */
   readonly normal: Point | null
+  /** 0..1 of the whole length. */
   readonly fraction?: number | undefined
 }
 
+/** A question of 2D with its answer, to be drawn. */
 export type Question2 =
   | { readonly kind: 'ray'; readonly from: Point; readonly to: Point }
   | {

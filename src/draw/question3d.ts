@@ -8,11 +8,15 @@ import type { SpaceItem } from './space.ts'
 
 /** What every hit has that is drawn. */
 export interface ShownHit3 {
+  /** Where it was met. */
   readonly point: Vec3 | null
+  /** Unit, towards the asker. */
   readonly normal: Vec3 | null
+  /** 0..1 of the whole length. */
   readonly fraction?: number | undefined
 }
 
+/** A question of 3D with its answer, to be drawn. */
 export type Question3 =
   | { readonly kind: 'ray'; readonly from: Vec3; readonly to: Vec3 }
   | {

@@ -4,6 +4,7 @@ import { placed } from './frame.ts'
 import { mixed } from './palette.ts'
 import type { SpaceItem, SpaceList } from './space.ts'
 
+/** Line segments as flat arrays, for other renderers. */
 export interface Segments {
   /** x, y, z of both ends of each segment, one segment after the other. */
   readonly positions: Float32Array

@@ -55,14 +55,21 @@ export interface SpaceLabel {
   readonly colour: string
 }
 
+/** One thing to be drawn of 3D. */
 export type SpaceItem = SolidItem | SpaceLine | SpaceMark | SpaceArrow | SpaceLabel
 
+/** A picture of 3D as data, before a camera has looked at it. */
 export interface SpaceList {
+  /** Stands above the picture. */
   readonly title: string
+  /** Stands below the picture. */
   readonly caption: string
   /** The box that holds all, in world units. */
   readonly min: Vec3
+  /** The corner of the bounds with the greatest coordinates. */
   readonly max: Vec3
+  /** What is to be drawn, in no order. */
   readonly items: readonly SpaceItem[]
+  /** What the colours mean. */
   readonly legend: readonly LegendEntry[]
 }

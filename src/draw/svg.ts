@@ -3,6 +3,7 @@ import type { DrawItem, DrawList, RoundItem } from './list.ts'
 import { FAINT_TEXT, GRID, GROUND, shaded, TEXT } from './palette.ts'
 import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
 
+/** What an SVG is drawn with. */
 export interface SvgOptions {
   /** Pixels. Default 1280. */
   width?: number | undefined

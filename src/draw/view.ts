@@ -1,12 +1,17 @@
 /** From world units to pixels, and where labels find room. Shared by all renderers. */
 import type { DrawList, LabelItem, Point } from './list.ts'
 
+/** How lengths of the world lie on a picture. */
 export interface View {
   /** Pixels to a world unit. */
   readonly scale: number
+  /** The pixel across at which a place of the world lies. */
   x(worldX: number): number
+  /** The pixel down at which a place of the world lies. */
   y(worldY: number): number
+  /** The x of the world at a pixel across. */
   worldX(x: number): number
+  /** The y of the world at a pixel down. */
   worldY(y: number): number
 }
 

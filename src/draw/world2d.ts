@@ -9,18 +9,25 @@ import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 
 /** A ray to be shown, and what it meets. */
 export interface ShownRay2<K extends Kinds> {
+  /** Stands beside it. */
   readonly name: string
+  /** Where it begins. */
   readonly from: Point
+  /** Where it would end. */
   readonly to: Point
+  /** What it meets; null for nothing. */
   readonly hit: RayHit2<K> | null
 }
 
+/** What is drawn of a world besides its bodies. */
 export interface DrawWorldOptions2<K extends Kinds> {
+  /** Stands above the picture. Default none. */
   title?: string | undefined
   /** Default: tick and time. */
   caption?: string | undefined
   /** What to show, in world units. Default: everything there is, with a margin. */
   view?: { readonly min: Point; readonly max: Point } | undefined
+  /** Rays to be drawn, with what they meet. Default none. */
   rays?: readonly ShownRay2<K>[] | undefined
   /** Names beside the bodies. Default true. */
   labels?: boolean | undefined

@@ -10,16 +10,23 @@ import type { SpaceItem, SpaceList } from './space.ts'
 
 /** A ray to be shown, and what it meets. */
 export interface ShownRay3<K extends Kinds> {
+  /** Stands beside it. */
   readonly name: string
+  /** Where it begins. */
   readonly from: Vec3
+  /** Where it would end. */
   readonly to: Vec3
+  /** What it meets; null for nothing. */
   readonly hit: RayHit3<K> | null
 }
 
+/** What is drawn of a world besides its bodies. */
 export interface DrawWorldOptions3<K extends Kinds> {
+  /** Stands above the picture. Default none. */
   title?: string | undefined
   /** Default: tick and time. */
   caption?: string | undefined
+  /** Rays to be drawn, with what they meet. Default none. */
   rays?: readonly ShownRay3<K>[] | undefined
   /** Names beside the bodies. Default true. */
   labels?: boolean | undefined

@@ -9,6 +9,7 @@ import { KeenError } from '../core/util/errors.ts'
 export interface ModelLimits {
   /** Bytes of the file with all of its buffers. Default 256 million. */
   readonly bytes: number
+  /** Nodes of the scene graph, at most. */
   readonly nodes: number
   /** Vertices and indices of all nodes, once for each node that uses them. */
   readonly elements: number

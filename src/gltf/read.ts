@@ -21,6 +21,7 @@ export interface ModelNode {
   readonly mirrored: boolean
 }
 
+/** What a model file holds, as far as it can be met. */
 export interface Model {
   /** The nodes of the file's scene that have triangles, in the order of the file. */
   readonly nodes: readonly ModelNode[]
@@ -28,6 +29,7 @@ export interface Model {
   readonly warnings: readonly string[]
 }
 
+/** What reading a model takes besides its bytes. */
 export interface ReadModelOptions {
   /** Gives the bytes of a buffer that lies beside the file. Without it such files are refused. */
   resource?: ((uri: string) => Promise<Uint8Array> | Uint8Array) | undefined

@@ -1,19 +1,25 @@
 /** The event log: one JSON object a line. What each line holds is documented in docs/event-log.md. */
 import type { Cause, EventKind, WatchEvent } from '../core/index.ts'
 
+/** The name of the format, as it stands in the header. */
 export const LOG_FORMAT = 'keen-sentry-events'
+/** The version of the format. */
 export const LOG_VERSION = 1
 
 /** A point or a direction: x, y of the plane; x, y, z of space. */
-export type LogVector = [number, number] | [number, number, number]
+type LogVector = [number, number] | [number, number, number]
 
 /** The first line. */
 export interface LogHeader {
+  /** The name of the format. */
   format: typeof LOG_FORMAT
+  /** The version of the format. */
   version: typeof LOG_VERSION
+  /** The name of the scene. */
   scene: string
   /** SHA-256 of the scene as compact JSON, in hexadecimal. */
   hash: string
+  /** The dimension of the scene. */
   dimension: '2d' | '3d'
   /** Ticks a second. */
   rate: number
@@ -23,17 +29,25 @@ export interface LogHeader {
 
 /** A begin, during or end. */
 export interface LogEvent {
+  /** The tick that told it. */
   tick: number
   /** Seconds at the end of the tick. */
   time: number
+  /** What it tells. */
   kind: EventKind
+  /** The key of the watch. */
   watch: string
+  /** The name of the body on the first side. */
   a: string
+  /** The name of the body on the second side. */
   b: string
   /** Index of the collider within its body, -1 when it is gone. */
   aCollider: number
+  /** The index of the collider of `b`. */
   bCollider: number
+  /** How the two treat each other. */
   response: 'solid' | 'sense'
+  /** Why it began or ended. */
   cause: Cause
   /** When in the tick, 0..1. */
   when: number
@@ -43,6 +57,7 @@ export interface LogEvent {
   normal?: LogVector | undefined
   /** Newton seconds along the normal in this tick, and across it; solid pairs only. */
   impulse?: number | undefined
+  /** Newton seconds across the normal in that tick. */
   friction?: number | undefined
   /** Metres a second at which the two came together in this tick; solid pairs only. */
   closingSpeed?: number | undefined
@@ -50,10 +65,15 @@ export interface LogEvent {
 
 /** A ray that meets something else than before. */
 export interface LogRay {
+  /** The tick after which it was so. */
   tick: number
+  /** Simulated seconds until then. */
   time: number
+  /** Which line it is. */
   kind: 'ray'
+  /** The name of the ray. */
   ray: string
+  /** What it meets; null for nothing. */
   hit: null | {
     body: string
     collider: number
@@ -66,22 +86,31 @@ export interface LogRay {
 
 /** Something that the scene did from outside: a teleport, a removal. */
 export interface LogAction {
+  /** The tick before which it was carried out. */
   tick: number
+  /** Simulated seconds until then. */
   time: number
+  /** Which line it is. */
   kind: 'action'
+  /** What was done. */
   do: string
+  /** The name of the body to which it was done. */
   body: string
+  /** The index of the collider to which it was done; left out for the whole body. */
   collider?: number | undefined
 }
 
 /** The last line. */
 export interface LogEnd {
+  /** Which line it is. */
   kind: 'done'
+  /** Ticks that were played. */
   ticks: number
   /** Lines of each kind before this one. */
   counts: Record<string, number>
 }
 
+/** Any line of a log. */
 export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogEnd
 
 interface Vector {
@@ -104,6 +133,7 @@ type AnyEvent = Omit<WatchEvent<object, { readonly index: number }, Vector>, 'wa
   readonly watch: { readonly key: string }
 }
 
+/** The first line of a log. */
 export function headerLine(scene: string, hash: string, dimension: '2d' | '3d', rate: number, tick = 0): LogHeader {
   return { format: LOG_FORMAT, version: LOG_VERSION, scene, hash, dimension, rate, tick }
 }
@@ -137,6 +167,7 @@ export function eventLine(event: AnyEvent): LogEvent {
   return line
 }
 
+/** The line of a ray that meets something else than before. */
 export function rayLine(world: { readonly tick: number; readonly time: number }, ray: string, hit: Hit | null): LogRay {
   return {
     tick: world.tick,
@@ -180,6 +211,7 @@ export function fillTelling(template: string, line: LogEvent): string {
 
 /** Gathers lines, counts them, and hands each on as text. */
 export class EventLog {
+  /** How many lines of each kind were added. */
   readonly counts: Record<string, number> = {}
   private readonly write: (text: string) => void
 
@@ -188,11 +220,13 @@ export class EventLog {
     write(`${JSON.stringify(header)}\n`)
   }
 
+  /** Adds a line. */
   add(line: LogEvent | LogRay | LogAction): void {
     this.counts[line.kind] = (this.counts[line.kind] ?? 0) + 1
     this.write(`${JSON.stringify(line)}\n`)
   }
 
+  /** Adds the last line and gives the whole as text. */
   finish(ticks: number): void {
     const end: LogEnd = { kind: 'done', ticks, counts: this.counts }
     this.write(`${JSON.stringify(end)}\n`)

@@ -10,6 +10,7 @@ const vector = z
   .describe('x, y of the plane; x, y, z of space')
 const collider = z.int().min(-1).describe('index among the colliders of its body; -1 when it is gone')
 
+/** The form of the first line of a log. */
 export const logHeaderSchema = z
   .strictObject({
     format: z.literal(LOG_FORMAT),

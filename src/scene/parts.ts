@@ -12,7 +12,7 @@ export const finite = z.number().min(-FAR).max(FAR)
 export const size = z.number().positive().max(FAR)
 export const rounding = z.number().min(0).max(FAR)
 export const seconds = z.number().min(0).max(1e6)
-export const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
+const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
 
 /** How a collider is filtered, whatever its shape. */
 export const filtering = {
@@ -75,7 +75,9 @@ const watch = z.strictObject({
     .describe('how the story tells it; {a}, {b}, {cause}, {dwell}, {impulse} and {speed} are filled in'),
 })
 
+/** A watch, as a scene file has it. */
 export type SceneWatch = z.infer<typeof watch>
+/** A side of a watch, as a scene file has it. */
 export type SceneSide = SceneWatch['a']
 
 /** The head of a scene: everything but what lies in it. */

@@ -8,19 +8,26 @@ import { sceneShape2, vector2 } from './shapes2d.ts'
 
 /** What is kept with each body of a scene of the plane: its part of the file. */
 export interface SceneKinds2 extends Kinds {
+  /** Layers are known by their names in the file. */
   layer: string
+  /** Tags are known by their names in the file. */
   tag: string
+  /** The body's part of the file. */
   data: SceneBody2
 }
 
 type Vec = { x: number; y: number }
+/** A world that a scene of 2D is played in. */
 export type SceneWorld2 = World2<SceneKinds2>
+/** An event of a scene of 2D. */
 export type SceneEvent2 = WatchEvent<Body2<SceneKinds2>, Collider2<SceneKinds2>, Vec>
+/** A ray of a scene of 2D and what it meets now. */
 export type RayState2 = RayState<SceneRay2, Vec, RayHit2<SceneKinds2>>
 
 /** Angle, cos, sin. */
 const turned = new Float64Array(3)
 
+/** Plays a scene of 2D, tick by tick. */
 export class ScenePlayer2 extends PlayerCore<
   SceneKinds2,
   Body2<SceneKinds2>,
@@ -30,8 +37,11 @@ export class ScenePlayer2 extends PlayerCore<
   SceneAction2,
   SceneRay2
 > {
+  /** The dimension of the scene. */
   readonly dimension = '2d'
+  /** The scene that is played. */
   readonly scene: Scene2
+  /** The world that it is played in. */
   readonly world: SceneWorld2
   /** Way points of each body that has a path; one without an angle keeps that of the point before. */
   private readonly ways = new Map<string, readonly WayPoint[]>()

@@ -21,16 +21,23 @@ import { rotation3, sceneShape3, vector3 } from './shapes3d.ts'
 
 /** What is kept with each body of a scene of space: its part of the file. */
 export interface SceneKinds3 extends Kinds {
+  /** Layers are known by their names in the file. */
   layer: string
+  /** Tags are known by their names in the file. */
   tag: string
+  /** The body's part of the file. */
   data: SceneBody3
 }
 
 type Vec = { x: number; y: number; z: number }
+/** A world that a scene of 3D is played in. */
 export type SceneWorld3 = World3<SceneKinds3>
+/** An event of a scene of 3D. */
 export type SceneEvent3 = WatchEvent<Body3<SceneKinds3>, Collider3<SceneKinds3>, Vec>
+/** A ray of a scene of 3D and what it meets now. */
 export type RayState3 = RayState<SceneRay3, Vec, RayHit3<SceneKinds3>>
 
+/** Plays a scene of 3D, tick by tick. */
 export class ScenePlayer3 extends PlayerCore<
   SceneKinds3,
   Body3<SceneKinds3>,
@@ -40,8 +47,11 @@ export class ScenePlayer3 extends PlayerCore<
   SceneAction3,
   SceneRay3
 > {
+  /** The dimension of the scene. */
   readonly dimension = '3d'
+  /** The scene that is played. */
   readonly scene: Scene3
+  /** The world that it is played in. */
   readonly world: SceneWorld3
   /** Way points of each body that has a path; one without a rotation keeps that of the point before. */
   private readonly ways = new Map<string, readonly Pose3[]>()

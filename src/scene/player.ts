@@ -8,10 +8,13 @@ import type { Scene, SceneAction, SceneRay } from './schema.ts'
 
 /** A ray of the scene, where it runs now and what it meets. */
 export interface RayState<R, V, H> {
+  /** The ray as the file has it. */
   readonly ray: R
   /** In the world; null when the body that carries it is gone. */
   readonly from: Readonly<V> | null
+  /** Where it would end, in the world; null when the body that carries it is gone. */
   readonly to: Readonly<V> | null
+  /** What it meets; null for nothing. */
   readonly hit: H | null
 }
 
@@ -19,6 +22,7 @@ export interface RayState<R, V, H> {
 export interface StepReport<A, E, R> {
   /** Actions carried out before the step. */
   readonly actions: readonly A[]
+  /** What was told, in order. */
   readonly events: readonly E[]
   /** Rays that meet something else than after the step before. */
   readonly rays: readonly R[]

@@ -4,12 +4,15 @@ import { KeenError } from '../core/index.ts'
 import { show } from '../core/util/errors.ts'
 import { hint } from '../core/util/suggestions.ts'
 
+/** A mistake in a scene, and how to put it right. */
 export interface Problem {
+  /** Whether the scene cannot be played, or only will not do what was meant. */
   readonly level: 'error' | 'warning' | 'hint'
   /** Stable name of the kind of mistake. */
   readonly code: string
   /** Where in the file, as `bodies[2].colliders[0].layer`; empty for the file as a whole. */
   readonly place: string
+  /** What is wrong and what to do, in a sentence. */
   readonly message: string
   /** What to change; left out where the message says it. */
   readonly cure?: string | undefined

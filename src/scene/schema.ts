@@ -6,18 +6,22 @@ import { z } from 'zod'
 import { type Scene2, sceneSchema2 } from './schema2d.ts'
 import { type Scene3, sceneSchema3 } from './schema3d.ts'
 
+/** The form of a scene file. */
 export const sceneSchema = z
   .discriminatedUnion('dimension', [sceneSchema2, sceneSchema3])
   .describe(
     'A scene of Keen Sentry: layers, bodies, what they do, and what is watched. Metres, seconds, radians, y up.',
   )
 
+/** A scene of either dimension. */
 export type Scene = Scene2 | Scene3
-export type Dimension = Scene['dimension']
 /** What is said of both kinds of scene: the parts that `Scene2` and `Scene3` have under the same name. */
 export type SceneBody = Scene['bodies'][number]
+/** A collider, as a scene file has it. */
 export type SceneCollider = NonNullable<SceneBody['colliders']>[number]
+/** Something that is done in a scene at a time. */
 export type SceneAction = NonNullable<Scene['actions']>[number]
+/** A ray, as a scene file has it. */
 export type SceneRay = NonNullable<Scene['rays']>[number]
 
 /** The published JSON Schema of the scene file. */

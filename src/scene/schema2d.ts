@@ -130,8 +130,13 @@ export const sceneSchema2 = z.strictObject({
 
 /** A scene of the plane. */
 export type Scene2 = z.infer<typeof sceneSchema2>
+/** A body, as a scene file of 2D has it. */
 export type SceneBody2 = Scene2['bodies'][number]
+/** A collider, as a scene file of 2D has it. */
 export type SceneCollider2 = NonNullable<SceneBody2['colliders']>[number]
+/** A shape, as a scene file of 2D has it. */
 export type SceneShape2 = z.infer<typeof shapeSchema2>
+/** Something that is done in a scene of 2D at a time. */
 export type SceneAction2 = NonNullable<Scene2['actions']>[number]
+/** A ray, as a scene file of 2D has it. */
 export type SceneRay2 = NonNullable<Scene2['rays']>[number]

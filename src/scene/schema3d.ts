@@ -161,12 +161,19 @@ export const sceneSchema3 = z.strictObject({
 
 /** A scene of space. */
 export type Scene3 = z.infer<typeof sceneSchema3>
+/** A body, as a scene file of 3D has it. */
 export type SceneBody3 = Scene3['bodies'][number]
+/** A collider, as a scene file of 3D has it. */
 export type SceneCollider3 = NonNullable<SceneBody3['colliders']>[number]
+/** A shape, as a scene file of 3D has it. */
 export type SceneShape3 = z.infer<typeof shapeSchema3>
+/** Something that is done in a scene of 3D at a time. */
 export type SceneAction3 = NonNullable<Scene3['actions']>[number]
+/** A ray, as a scene file of 3D has it. */
 export type SceneRay3 = NonNullable<Scene3['rays']>[number]
+/** A model of a body, as a scene file has it. */
 export type SceneModel = NonNullable<SceneBody3['model']>
+/** What the nodes of a model with certain names become. */
 export type NodeRule = SceneModel['nodes'][number]
 export type ScenePoint3 = readonly [number, number, number]
 export type SceneRotation = z.infer<typeof rotation>

@@ -34,7 +34,7 @@ export const angle: fc.Arbitrary<number> = fc.oneof(
 export const point = (reach: number): fc.Arbitrary<{ x: number; y: number }> =>
   fc.record({ x: coordinate(reach), y: coordinate(reach) })
 
-export const shape: fc.Arbitrary<Shape2> = fc.oneof(
+const shape: fc.Arbitrary<Shape2> = fc.oneof(
   size.map((radius) => circle(radius)),
   fc.tuple(size, size).map(([width, height]) => box(width, height)),
   fc.tuple(point(1), point(1), size).map(([a, b, radius]) => capsule(a, b, radius)),

@@ -69,7 +69,7 @@ export const hullPoints: fc.Arbitrary<Vec3[]> = fc
   .array(point(1.5), { minLength: 4, maxLength: 14 })
   .filter((points) => hasVolume(points))
 
-export const convex: fc.Arbitrary<AskingShape3> = fc.oneof(
+const convex: fc.Arbitrary<AskingShape3> = fc.oneof(
   size.map((radius) => sphere(radius)),
   fc.tuple(size, size, size).map(([x, y, z]) => box(x, y, z)),
   fc.tuple(size, size, size).map(([x, y, z]) => box(x, y, z, { radius: Math.min(x, y, z) / 4 })),
@@ -101,7 +101,7 @@ export const askingShape: fc.Arbitrary<AskingShape3> = fc.oneof(
 )
 
 /** A few triangles on a grid of vertices, so that many share edges, some lie in one plane, and some stand alone. */
-export const triangles: fc.Arbitrary<{ positions: number[]; indices: number[] }> = fc
+const triangles: fc.Arbitrary<{ positions: number[]; indices: number[] }> = fc
   .tuple(
     fc.array(point(2), { minLength: 4, maxLength: 9 }),
     fc.array(fc.tuple(fc.nat(), fc.nat(), fc.nat()), { minLength: 2, maxLength: 14 }),
@@ -128,7 +128,7 @@ export const surface: fc.Arbitrary<Shape3> = fc.oneof(
     ),
 )
 
-export const anyShape: fc.Arbitrary<Shape3> = fc.oneof(
+const anyShape: fc.Arbitrary<Shape3> = fc.oneof(
   { weight: 5, arbitrary: askingShape as fc.Arbitrary<Shape3> },
   { weight: 2, arbitrary: surface },
   { weight: 1, arbitrary: fc.tuple(direction, coordinate(2)).map(([normal, offset]) => halfspace(normal, offset)) },

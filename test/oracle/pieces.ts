@@ -4,7 +4,7 @@ import { gapOf, moved, placedBlock, type Round } from './round.ts'
 
 type P = { readonly x: number; readonly y: number }
 
-export interface Plane {
+interface Plane {
   readonly normal: P
   readonly offset: number
 }

@@ -25,7 +25,7 @@ export function placed(
 }
 
 /** All pieces of a shape of the library, put at a pose. */
-export function allPlaced(
+function allPlaced(
   shape: { readonly pieces: readonly { readonly block: Float64Array }[] },
   at: P,
   angle: number,
@@ -47,7 +47,7 @@ export function placedBlock(block: Float64Array, at: P, angle: number): Round {
   return { points, radius: block[2] }
 }
 
-export function pointToSegment(p: P, a: P, b: P): number {
+function pointToSegment(p: P, a: P, b: P): number {
   const e = sub(b, a)
   const square = dot(e, e)
   const t = square === 0 ? 0 : Math.max(0, Math.min(1, dot(sub(p, a), e) / square))
@@ -75,7 +75,7 @@ function segmentsCross(a: P, b: P, c: P, d: P): boolean {
 }
 
 /** Distance of the cores; 0 when they meet. */
-export function coreDistance(a: Round, b: Round): number {
+function coreDistance(a: Round, b: Round): number {
   if (b.points.some((p) => contains(a, p)) || a.points.some((p) => contains(b, p))) return 0
   let least = Infinity
   for (const [p, q] of edges(a)) {
@@ -94,7 +94,7 @@ export function coreDistance(a: Round, b: Round): number {
 }
 
 /** Least move that parts two cores that meet: over all edge normals of both, which suffices in the plane. */
-export function coreDepth(a: Round, b: Round): number {
+function coreDepth(a: Round, b: Round): number {
   const normals: P[] = []
   for (const round of [a, b]) {
     for (const [p, q] of edges(round)) {

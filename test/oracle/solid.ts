@@ -45,9 +45,8 @@ export const product = (p: Q, q: Q): Q => ({
   w: p.w * q.w - p.x * q.x - p.y * q.y - p.z * q.z,
 })
 
-export const conjugate = (q: Q): Q => ({ x: -q.x, y: -q.y, z: -q.z, w: q.w })
-export const toWorld = (solid: Solid, p: P): P => add(turn(solid.rotation, p), solid.at)
-export const toOwn = (solid: Solid, p: P): P => turn(conjugate(solid.rotation), sub(p, solid.at))
+const conjugate = (q: Q): Q => ({ x: -q.x, y: -q.y, z: -q.z, w: q.w })
+const toOwn = (solid: Solid, p: P): P => turn(conjugate(solid.rotation), sub(p, solid.at))
 
 /** How far a convex shape reaches along a unit direction, about its own origin. */
 function ownReach(shape: Shape3, n: P): number {
@@ -73,7 +72,7 @@ function ownReach(shape: Shape3, n: P): number {
 }
 
 /** How far a placed convex shape reaches along a unit direction. */
-export const reach = (solid: Solid, n: P): number =>
+const reach = (solid: Solid, n: P): number =>
   dot(solid.at, n) + ownReach(solid.shape, turn(conjugate(solid.rotation), n))
 
 /** How far the second lies beyond the first along a direction; below 0 they overlap along it. */
@@ -117,7 +116,7 @@ export function outside(solid: Solid, point: P): number {
 }
 
 /** The normal of a polygon, as long as twice its area. */
-export function newell(points: readonly P[]): P {
+function newell(points: readonly P[]): P {
   let sum = { x: 0, y: 0, z: 0 } as P
   for (let i = 1; i + 1 < points.length; i++) {
     sum = add(sum, cross(sub(points[i], points[0]), sub(points[i + 1], points[0])))
@@ -126,7 +125,7 @@ export function newell(points: readonly P[]): P {
 }
 
 /** Face normals and edge directions of a polyhedron in the world, or null for what is round. */
-export function features(solid: Solid): { faces: P[]; edges: P[] } | null {
+function features(solid: Solid): { faces: P[]; edges: P[] } | null {
   const { shape, rotation } = solid
   const world = (list: P[]): P[] => list.map((v) => turn(rotation, v))
   if (shape.kind === 'box' && shape.radius === 0) {

@@ -13,7 +13,7 @@ import { rayAgainst } from './ray.ts'
 import { DISTANCE, FRACTION, GAP_SIZE, HIT, INSIDE, MISS, NORMAL, POINT_B, RAY_NORMAL } from './records.ts'
 
 /** Metres from the target at which a turning cast is content. */
-export const CLOSE = 1e-9
+const CLOSE = 1e-9
 /** Where the steps have become tiny, the cast grazes the surface: metres from it within which that counts as met. */
 const GRAZE = 1e-6
 /** Steps after which a cast is taken to graze; and after which it is given up as having met. */
@@ -147,7 +147,7 @@ function finish(q: Float64Array, b: number, inside: boolean, out: Float64Array):
  * The core of "second minus first" with both radii, as a block on its own: merges the edges of the two cores by their
  * direction, counter-clockwise.
  */
-export function subtract(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+function subtract(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
   const an = p[a + COUNT] | 0
   const bn = q[b + COUNT] | 0
   out[HEAD + KIND] = CONVEX

@@ -16,11 +16,11 @@ const AHEAD = 0.25
 /** A face: its outward unit normal, how far out it is along that, where something is met along the face, how far about that to look. */
 export const FACE_X = 0
 export const FACE_Y = 1
-export const FACE_OFFSET = 2
-export const FACE_ALONG = 3
-export const FACE_ABOUT = 4
+const FACE_OFFSET = 2
+const FACE_ALONG = 3
+const FACE_ABOUT = 4
 /** How far out of the face that is, which is below 0 where it is behind. */
-export const FACE_MET = 5
+const FACE_MET = 5
 export const FACE_SIZE = 6
 
 /** Lengths (times the unit) behind a face within which what is met there belongs to it: as deep as a body may rest in it. */

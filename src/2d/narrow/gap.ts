@@ -32,7 +32,7 @@ const simplex = new Float64Array(4)
  * Searches the nearest features of two cores, without their radii.
  * @returns 0 when the cores meet, 1 when the nearest are two points, 2 when one of them is within an edge
  */
-export function searchCores(p: Float64Array, a: number, q: Float64Array, b: number): number {
+function searchCores(p: Float64Array, a: number, q: Float64Array, b: number): number {
   const an = p[a + COUNT] | 0
   const bn = q[b + COUNT] | 0
   const ao = a + 1

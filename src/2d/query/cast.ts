@@ -18,8 +18,11 @@ import { castSeams } from './seams.ts'
 
 /** A shape on its way: from one point to another, at an angle, turning by `turn` evenly on the way. */
 export interface ShapeMotion2 {
+  /** The shape that moves. */
   readonly shape: AskingShape2
+  /** Where its origin is at the start. */
   readonly from: Vec2
+  /** Where its origin is at the end. */
   readonly to: Vec2
   /** At the start; default 0. */
   readonly angle?: number | undefined
@@ -27,6 +30,7 @@ export interface ShapeMotion2 {
   readonly turn?: number | undefined
 }
 
+/** What a moving shape meets. */
 export interface CastHit2<K extends Kinds> extends RayHit2<K> {
   /** At a start inside: how deep, along the normal, which is the way out. Otherwise 0. */
   depth: number
@@ -37,8 +41,9 @@ export function castHit<K extends Kinds = never>(): CastHit2<K> {
   return { ...rayHit<K>(), depth: 0 }
 }
 
-export const SHAPE_MOTION_FIELDS = ['shape', 'from', 'to', 'angle', 'turn'] as const
+const SHAPE_MOTION_FIELDS = ['shape', 'from', 'to', 'angle', 'turn'] as const
 
+/** The question "what does this moving shape meet?": `world.shapecast`. */
 export class Shapecast<K extends Kinds> extends ShapecastModes<
   K,
   Body2<K>,

@@ -16,7 +16,9 @@ import { HIT_NORMAL, HIT_POINT, KEY, type Pool2, type Scratch } from './scratch.
 
 /** A standing shape. */
 export interface ShapePlace2 {
+  /** The shape that asks. */
   readonly shape: AskingShape2
+  /** Where its origin is. */
   readonly at: Vec2
   /** Default 0. */
   readonly angle?: number | undefined
@@ -122,6 +124,7 @@ function meets(geometry: Geometry, queryShape: QueryShape, piece: number): boole
   return false
 }
 
+/** The question "whom does this standing shape overlap?": `world.overlap`. */
 export class Overlap<K extends Kinds> extends OverlapModes<
   K,
   Body2<K>,
@@ -173,6 +176,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   }
 }
 
+/** The question "who is nearest?": `world.nearest`. */
 export class Nearest<K extends Kinds> extends NearestModes<
   K,
   Body2<K>,

@@ -66,6 +66,7 @@ const RESULT_ARRAYS: readonly ResultArray[] = [
   ['child', Int32Array, 1],
 ]
 
+/** The question "what does this ray meet?": `world.raycast`. */
 export class Raycast<K extends Kinds> extends RaycastModes<
   K,
   Body2<K>,

@@ -1,5 +1,5 @@
 /** What a running query of 2D writes to. */
-import type { FilterHost, QueryFilter } from '../../core/query/compiledFilter.ts'
+import type { FilterHost } from '../../core/query/compiledFilter.ts'
 import { QueryScratch } from '../../core/query/scratch.ts'
 import type { ScratchPool } from '../../core/query/scratchPool.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -9,15 +9,14 @@ import type { Kernel2 } from '../kernel.ts'
 import { LineWalk2 } from '../tree/walk.ts'
 import { QueryShape } from './queryShape.ts'
 
-export type Filter2<K extends Kinds> = QueryFilter<K, Body2<K>, Collider2<K>>
 export type Pool2<K extends Kinds> = ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, Kernel2>
 
 /** Numbers of a hit: fraction or distance, unit normal, point, depth. */
-export const HIT_SIZE = 6
+const HIT_SIZE = 6
 export const KEY = 0
 export const HIT_NORMAL = 1
 export const HIT_POINT = 3
-export const HIT_DEPTH = 5
+const HIT_DEPTH = 5
 
 /** A motion that turns: start x, y, motion x, y, start angle, whole turn. */
 const TURN_SIZE = 6

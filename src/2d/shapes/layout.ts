@@ -16,8 +16,3 @@ export const KIND = -2
 export const COUNT = -1
 /** Words of a head: where the radius of a block on its own stands. */
 export const HEAD = 2
-
-/** How long a block of so many core points is. */
-export function blockSize(points: number): number {
-  return HEAD + 1 + 2 * points
-}

@@ -31,27 +31,41 @@ export interface ShapeFacts {
   readonly pieces: readonly Piece[]
 }
 
+/** A circle about the origin of its body. Made by `circle()`. */
 export interface Circle extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'circle'
+  /** Its radius. */
   readonly radius: number
 }
 
+/** A box along the axes of its body. Made by `box()`. */
 export interface Box extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'box'
+  /** Full size along x. */
   readonly width: number
+  /** Full size along y. */
   readonly height: number
   /** Radius of the rounded corners, within the full size. */
   readonly radius: number
 }
 
+/** A segment grown by a radius. Made by `capsule()`. */
 export interface Capsule extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'capsule'
+  /** One end of the segment. */
   readonly a: Vec2
+  /** The other end of the segment. */
   readonly b: Vec2
+  /** By how much the segment is grown. */
   readonly radius: number
 }
 
+/** A polygon; a concave one is made of convex pieces. Made by `polygon()`. */
 export interface Polygon extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'polygon'
   /** The outline, counter-clockwise, without repeated and collinear points. */
   readonly points: readonly Vec2[]
@@ -59,19 +73,29 @@ export interface Polygon extends ShapeFacts {
   readonly radius: number
 }
 
+/** A line between two points. Made by `segment()`. */
 export interface Segment extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'segment'
+  /** One end. */
   readonly a: Vec2
+  /** The other end. */
   readonly b: Vec2
 }
 
+/** Segments in a row, without an inside. Made by `polyline()`. */
 export interface Polyline extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'polyline'
+  /** Its corners; `part` of a hit is the number of the edge's first. */
   readonly points: readonly Vec2[]
+  /** Whether the last corner is joined to the first. */
   readonly loop: boolean
 }
 
+/** All that lies behind a plane (2D: a line). Made by `halfspace()`. */
 export interface Halfspace extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'halfspace'
   /** Unit, out of the solid side. */
   readonly normal: Vec2
@@ -81,17 +105,23 @@ export interface Halfspace extends ShapeFacts {
 
 /** A shape within a compound. */
 export interface CompoundPart {
+  /** The shape of the part. */
   readonly shape: Shape2
   /** Default: the origin of the compound. */
   readonly at?: Vec2 | undefined
+  /** Turn within the compound, radians. Default 0. */
   readonly angle?: number | undefined
 }
 
+/** Several shapes as one. Made by `compound()`. */
 export interface Compound extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'compound'
+  /** What it is made of; `child` of a hit is the index here. */
   readonly parts: readonly CompoundPart[]
 }
 
+/** Any shape of 2D. */
 export type Shape2 = Circle | Box | Capsule | Polygon | Segment | Polyline | Halfspace | Compound
 
 /** Throws `bad-shape` for what is no shape of this dimension. */

@@ -22,7 +22,7 @@ export const SLOW = 12
 export const SLOW_SPIN = 13
 
 /** The row of what cannot be moved. */
-export const FIXED_ROW = 0
+const FIXED_ROW = 0
 
 export class BodyRows2 implements BodyRows {
   data = new Float64Array(BODY * 64)

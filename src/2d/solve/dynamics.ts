@@ -18,6 +18,7 @@ export const LOCK_TURN = 4
 export const SWEEPS = ['off', 'statics', 'all'] as const
 /** The place of `'off'` in that list. */
 export const OFF = 0
+/** Against what a fast body is swept. */
 export type Sweep = (typeof SWEEPS)[number]
 
 /** What only dynamic bodies have, by the names of the fields that a body is made from. */
@@ -34,8 +35,11 @@ export const DYNAMIC_FIELDS = [
 
 /** What a body cannot do. */
 export interface Locks {
+  /** Does not move along x. Default false. */
   readonly x?: boolean | undefined
+  /** Does not move along y. Default false. */
   readonly y?: boolean | undefined
+  /** Does not turn. Default false. */
   readonly turn?: boolean | undefined
 }
 

@@ -25,7 +25,7 @@ export const faceCorners = new Int32Array(3 * MAX_FACES)
 export const facePlanes = new Float64Array(4 * MAX_FACES)
 /** The direction that is asked, and the farthest point along it: on the difference, on A, on B. */
 export const dir = new Float64Array(3)
-export const fresh = new Float64Array(9)
+const fresh = new Float64Array(9)
 
 /** The face across each edge, from corner i to i + 1. */
 const faceAcross = new Int32Array(3 * MAX_FACES)

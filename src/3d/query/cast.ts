@@ -16,8 +16,11 @@ import { HIT_BACK, HIT_NORMAL, HIT_POINT, HIT_TRIANGLE, type Pool3, type Scratch
 
 /** A shape on its way: from one point to another, at a rotation, turning by `turn` evenly on the way. */
 export interface ShapeMotion3 {
+  /** The shape that moves. */
   readonly shape: AskingShape3
+  /** Where its origin is at the start. */
   readonly from: Vec3
+  /** Where its origin is at the end. */
   readonly to: Vec3
   /** At the start; default none. */
   readonly rotation?: Rotation | undefined
@@ -25,6 +28,7 @@ export interface ShapeMotion3 {
   readonly turn?: Vec3 | undefined
 }
 
+/** What a moving shape meets. */
 export interface CastHit3<K extends Kinds> extends RayHit3<K> {
   /** At a start inside: how deep, along the normal, which is the way out. Otherwise 0. */
   depth: number
@@ -35,8 +39,9 @@ export function castHit<K extends Kinds = never>(): CastHit3<K> {
   return { ...rayHit<K>(), depth: 0 }
 }
 
-export const SHAPE_MOTION_FIELDS = ['shape', 'from', 'to', 'rotation', 'turn'] as const
+const SHAPE_MOTION_FIELDS = ['shape', 'from', 'to', 'rotation', 'turn'] as const
 
+/** The question "what does this moving shape meet?": `world.shapecast`. */
 export class Shapecast<K extends Kinds> extends ShapecastModes<
   K,
   Body3<K>,

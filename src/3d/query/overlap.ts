@@ -17,7 +17,9 @@ import { HIT_NORMAL, HIT_POINT, HIT_TRIANGLE, KEY, type Pool3, type Scratch } fr
 
 /** A standing shape. */
 export interface ShapePlace3 {
+  /** The shape that asks. */
   readonly shape: AskingShape3
+  /** Where its origin is. */
   readonly at: Vec3
   /** Default none. */
   readonly rotation?: Rotation | undefined
@@ -124,6 +126,7 @@ function holdsPoint(bounds: Float64Array, q: Float64Array, at: number): boolean 
   return true
 }
 
+/** The question "whom does this standing shape overlap?": `world.overlap`. */
 export class Overlap<K extends Kinds> extends OverlapModes<
   K,
   Body3<K>,
@@ -178,6 +181,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   }
 }
 
+/** The question "who is nearest?": `world.nearest`. */
 export class Nearest<K extends Kinds> extends NearestModes<
   K,
   Body3<K>,

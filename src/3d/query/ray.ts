@@ -78,6 +78,7 @@ const RESULT_ARRAYS: readonly ResultArray[] = [
   ['barycentric', Float64Array, 3],
 ]
 
+/** The question "what does this ray meet?": `world.raycast`. */
 export class Raycast<K extends Kinds> extends RaycastModes<
   K,
   Body3<K>,

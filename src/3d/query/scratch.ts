@@ -1,5 +1,5 @@
 /** What a running query of 3D writes to. */
-import type { FilterHost, QueryFilter } from '../../core/query/compiledFilter.ts'
+import type { FilterHost } from '../../core/query/compiledFilter.ts'
 import { QueryScratch } from '../../core/query/scratch.ts'
 import type { ScratchPool } from '../../core/query/scratchPool.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -10,7 +10,6 @@ import { RAY_SIZE, TURN_SIZE } from '../narrow/records.ts'
 import { LineWalk3 } from '../tree/walk.ts'
 import { QueryShape } from './queryShape.ts'
 
-export type Filter3<K extends Kinds> = QueryFilter<K, Body3<K>, Collider3<K>>
 export type Pool3<K extends Kinds> = ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, Kernel3>
 
 /**
@@ -23,8 +22,8 @@ export const HIT_TRIANGLE = 4
 export const HIT_WEIGHTS = 5
 export const HIT_BACK = 8
 export const HIT_POINT = 9
-export const HIT_DEPTH = 12
-export const HIT_SIZE = 13
+const HIT_DEPTH = 12
+const HIT_SIZE = 13
 
 export class Scratch<K extends Kinds> extends QueryScratch<K, Body3<K>, Collider3<K>> {
   readonly queryShape = new QueryShape()

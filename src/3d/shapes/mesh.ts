@@ -8,6 +8,7 @@ import { factsOf, Moments } from './facts.ts'
 import { SURFACE } from './layout.ts'
 import type { Heightfield, Mesh, ShapeFacts, Sides } from './shape.ts'
 
+/** What a mesh is made from. */
 export interface MeshSpec {
   /** x, y, z of each vertex. */
   readonly positions: ArrayLike<number>
@@ -23,8 +24,10 @@ export interface MeshSpec {
   readonly shared?: boolean | undefined
 }
 
+/** How the tree of a surface is built: for fast questions, or fast to build. */
 export type Build = 'quality' | 'fast'
 
+/** What a heightfield is made from. */
 export interface HeightfieldSpec {
   /** Heights along x. */
   readonly columns: number
@@ -36,7 +39,9 @@ export interface HeightfieldSpec {
   readonly cell: number | { readonly x: number; readonly z: number }
   /** Whether it is hit from below too (default), or only from above. */
   readonly sides?: Sides | undefined
+  /** How its tree is built. Default `'thorough'`. */
   readonly build?: Build | undefined
+  /** Takes the array of heights over without a copy; it must not be changed then. Default false. */
   readonly shared?: boolean | undefined
 }
 

@@ -18,11 +18,17 @@ export interface Piece {
 
 /** Moments of inertia and products, as the symmetric tensor's six numbers. */
 export interface Inertia {
+  /** About the axis of x. */
   readonly xx: number
+  /** About the axis of y. */
   readonly yy: number
+  /** About the axis of z. */
   readonly zz: number
+  /** Product of x and y. */
   readonly xy: number
+  /** Product of x and z. */
   readonly xz: number
+  /** Product of y and z. */
   readonly yz: number
 }
 
@@ -42,12 +48,17 @@ export interface ShapeFacts {
   readonly pieces: readonly Piece[]
 }
 
+/** A sphere about the origin of its body. Made by `sphere()`. */
 export interface Sphere extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'sphere'
+  /** Its radius. */
   readonly radius: number
 }
 
+/** A box along the axes of its body. Made by `box()`. */
 export interface Box extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'box'
   /** Full sizes along the axes. */
   readonly size: Vec3
@@ -55,21 +66,31 @@ export interface Box extends ShapeFacts {
   readonly radius: number
 }
 
+/** A segment grown by a radius. Made by `capsule()`. */
 export interface Capsule extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'capsule'
+  /** One end of the segment. */
   readonly a: Vec3
+  /** The other end of the segment. */
   readonly b: Vec3
+  /** By how much the segment is grown. */
   readonly radius: number
 }
 
+/** A cylinder along y. Made by `cylinder()`. */
 export interface Cylinder extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'cylinder'
   /** Along y. */
   readonly height: number
+  /** Its radius. */
   readonly radius: number
 }
 
+/** A cone along y, its tip up. Made by `cone()`. */
 export interface Cone extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'cone'
   /** Along y, the tip at the top; the origin is halfway. */
   readonly height: number
@@ -77,7 +98,9 @@ export interface Cone extends ShapeFacts {
   readonly radius: number
 }
 
+/** The convex hull of points. Made by `hull()`. */
 export interface Hull extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'hull'
   /** The corners, without those inside, on faces or on edges. */
   readonly points: readonly Vec3[]
@@ -85,26 +108,36 @@ export interface Hull extends ShapeFacts {
   readonly faces: readonly (readonly number[])[]
 }
 
+/** From which sides the triangles of a surface are met. */
 export type Sides = 'both' | 'front'
 
+/** A surface of triangles. Made by `mesh()`. */
 export interface Mesh extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'mesh'
   /** Triangles, without those that have no area. */
   readonly triangles: number
+  /** From which sides it is met. */
   readonly sides: Sides
   /** Whether every edge joins exactly two triangles that run the same way round. */
   readonly closed: boolean
 }
 
+/** A floor of triangles over a grid. Made by `heightfield()`. */
 export interface Heightfield extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'heightfield'
   /** Numbers of heights along x and along z. */
   readonly columns: number
+  /** Heights along z. */
   readonly rows: number
+  /** From which sides it is met. */
   readonly sides: Sides
 }
 
+/** All that lies behind a plane (2D: a line). Made by `halfspace()`. */
 export interface Halfspace extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'halfspace'
   /** Unit, out of the solid side. */
   readonly normal: Vec3
@@ -114,17 +147,23 @@ export interface Halfspace extends ShapeFacts {
 
 /** A shape within a compound. */
 export interface CompoundPart {
+  /** The shape of the part. */
   readonly shape: Exclude<Shape3, Compound | Halfspace>
   /** Default: the origin of the compound. */
   readonly at?: Vec3 | undefined
+  /** Rotation within the compound. Default none. */
   readonly rotation?: Rotation | undefined
 }
 
+/** Several shapes as one. Made by `compound()`. */
 export interface Compound extends ShapeFacts {
+  /** Which shape it is. */
   readonly kind: 'compound'
+  /** What it is made of; `child` of a hit is the index here. */
   readonly parts: readonly CompoundPart[]
 }
 
+/** Any shape of 3D. */
 export type Shape3 = Sphere | Box | Capsule | Cylinder | Cone | Hull | Mesh | Heightfield | Halfspace | Compound
 
 /** Throws `bad-shape` for what is no shape of this dimension. */

@@ -33,9 +33,12 @@ export const CHECKS = [
   'watched',
   'over',
 ] as const
+/** The name of a check, in the order in which `explain` makes them. */
 export type Check = (typeof CHECKS)[number]
 
+/** One check of an explanation: its verdict and what was found. */
 export interface ExplainedCheck {
+  /** Which check it is. */
   readonly check: Check
   /** `'note'`: nothing that refuses, but worth knowing. */
   readonly verdict: 'passed' | 'refused' | 'note'
@@ -49,6 +52,7 @@ export interface ExplainedCheck {
 export class Explanation {
   /** The two, as texts. */
   readonly a: string
+  /** The second of the two. */
   readonly b: string
   /** Whether they meet now. */
   readonly meets: boolean
@@ -58,6 +62,7 @@ export class Explanation {
   readonly watched: boolean
   /** The first check that refused, or null. */
   readonly refusedBy: Check | null
+  /** Every check that was made, in order; the last is the one that refused, where one did. */
   readonly checks: readonly ExplainedCheck[]
 
   /** @internal */

@@ -7,7 +7,7 @@ import { hint } from '../util/suggestions.ts'
 export type Response = 'solid' | 'sense' | 'pass'
 
 export const RESPONSES = ['pass', 'sense', 'solid'] as const satisfies readonly Response[]
-export const MAX_LAYERS = 32
+const MAX_LAYERS = 32
 
 /** One row of the pair table; `'*'` is every layer. */
 export type PairRow<L extends string> = readonly [L | '*', L | '*', Response]
@@ -15,6 +15,7 @@ export type PairRow<L extends string> = readonly [L | '*', L | '*', Response]
 /** Some layers: one name, several, or the unsigned 32-bit mask itself. */
 export type LayerSet<L extends string> = L | readonly L[] | number
 
+/** What `defineLayers` takes besides the names. */
 export interface LayerOptions<L extends string> {
   /** What two layers do that no row speaks of. Default `'solid'`. */
   otherwise?: Response | undefined

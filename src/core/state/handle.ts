@@ -12,15 +12,21 @@ import { BODY_ENABLED, BODY_TYPES, type BodyType } from './population.ts'
 
 /** What types a world: the names of its layers and tags, and the user's own data on bodies. */
 export interface Kinds {
+  /** The names of the layers. */
   layer: string
+  /** The names of the tags. */
   tag: string
+  /** What the user keeps with a body. */
   data: unknown
 }
 
 /** The names and data that type a world. */
 export interface KindsOf<L extends string, T extends string, D> extends Kinds {
+  /** The names of the layers. */
   layer: L
+  /** The names of the tags. */
   tag: T
+  /** What the user keeps with a body. */
   data: D
 }
 

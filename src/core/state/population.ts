@@ -26,7 +26,9 @@ export const STATIC = 0
 export const KINEMATIC = 1
 /** Moved by forces and contacts. */
 export const DYNAMIC = 2
+/** The types of bodies, by the numbers that stand for them. */
 export const BODY_TYPES = ['static', 'kinematic', 'dynamic'] as const
+/** How a body moves: not at all, as it is told, or as forces and contacts have it. */
 export type BodyType = (typeof BODY_TYPES)[number]
 
 /** Bits of a body's flags. */

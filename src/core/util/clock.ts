@@ -3,11 +3,13 @@
 import { callable, finite, onlyFields, positive, record } from './checks.ts'
 import { LEAST_RATE, RATE } from './limits.ts'
 
+/** What `fixedClock` takes. */
 export interface ClockOptions {
   /** At most this many ticks a frame; time beyond them is dropped, so that a slow frame does not make the next slower. */
   maxTicks?: number | undefined
 }
 
+/** Makes ticks of even length from the times of frames. */
 export interface FixedClock {
   /** How far the present moment lies between the last tick and the next, 0..1: for `poseAt`. */
   readonly alpha: number

@@ -21,6 +21,7 @@ export type ErrorCode =
 
 /** Every error that this library throws on purpose. */
 export class KeenError extends Error {
+  /** Always `'KeenError'`. */
   override readonly name = 'KeenError'
   /** What kind of mistake it was; stable between versions. */
   readonly code: ErrorCode

@@ -11,7 +11,7 @@ const TWO_OVER_PI = 0.6366197723675814
 /** Above this many radians the reduction would lose bits; angles are folded by whole turns first. */
 const REDUCTION_LIMIT = 1e5
 
-export const TURN = 6.283185307179586
+const TURN = 6.283185307179586
 
 // Minimax polynomials on [-pi/4, pi/4], error below one unit in the last place (coefficients after the fdlibm kernels).
 function sinKernel(x: number): number {
@@ -71,7 +71,7 @@ const ATAN_HIGH = [0.4636476090008061, 0.7853981633974483, 0.982793723247329, 1.
 const ATAN_LOW = [2.2698777452961687e-17, 3.061616997868383e-17, 1.3903311031230998e-17, 6.123233995736766e-17]
 
 /** The arc tangent, by reduction to a small argument and a polynomial (coefficients after fdlibm). Within 1 ulp. */
-export function atan(value: number): number {
+function atan(value: number): number {
   let x = value < 0 ? -value : value
   if (x > 1e19) return value < 0 ? -ATAN_HIGH[3] : ATAN_HIGH[3]
   let part = -1

@@ -6,6 +6,7 @@ import { FRESH, ON, RESHAPED_FLAG, RETYPED_FLAG, WAS_ON } from '../filter/filter
 import { type Population, TELEPORTED } from '../state/population.ts'
 import { type Pairs, REJUDGED } from '../step/pairs.ts'
 
+/** Every cause, in the order in which the first that applies is told. */
 export const CAUSES = [
   'removed',
   'added',
@@ -24,23 +25,24 @@ export const CAUSES = [
   'moved',
 ] as const
 
+/** Why a pair began or ended to meet. */
 export type Cause = (typeof CAUSES)[number]
 
 export const REMOVED = 0
-export const ADDED = 1
-export const DISABLED = 2
-export const ENABLED_AGAIN = 3
-export const REFILTERED = 4
-export const RESHAPED = 5
-export const RETYPED = 6
-export const IGNORED = 7
-export const UNIGNORED = 8
+const ADDED = 1
+const DISABLED = 2
+const ENABLED_AGAIN = 3
+const REFILTERED = 4
+const RESHAPED = 5
+const RETYPED = 6
+const IGNORED = 7
+const UNIGNORED = 8
 export const DECIDED = 9
-export const TELEPORTED_TO = 10
-export const CROSSED = 11
-export const BOUNCED = 12
-export const WATCHED = 13
-export const MOVED = 14
+const TELEPORTED_TO = 10
+const CROSSED = 11
+const BOUNCED = 12
+const WATCHED = 13
+const MOVED = 14
 /** Later than every cause: the neutral start of a minimum. */
 export const NO_CAUSE = 15
 

@@ -20,8 +20,11 @@ import { keyOf } from './watch.ts'
 export interface DecidedPair<B, C, V> {
   /** The body that matches the first side of the hook. */
   readonly a: B
+  /** The body on the second side of the hook. */
   readonly b: B
+  /** The collider of `a` that comes into touch. */
   readonly aCollider: C
+  /** The collider of `b` that comes into touch. */
   readonly bCollider: C
   /** What the filter says of them. */
   readonly response: 'solid' | 'sense'
@@ -34,11 +37,13 @@ export interface DecidedPair<B, C, V> {
    * forces yet, they are 0 and setting one throws.
    */
   friction: number
+  /** 0 does not bounce, 1 bounces without loss; can be set for this pair, until the two part. */
   restitution: number
   /** The speed at which the surfaces carry what lies on them, to the right of one who stands there. */
   surfaceSpeed: number
 }
 
+/** How often a hook is asked. */
 export interface DecideOptions {
   /** Ask once when the two come into touch (default), or in every tick in which they touch. */
   ask?: 'touch' | 'tick' | undefined
@@ -48,6 +53,7 @@ export interface DecideOptions {
 
 /** A hook in force. */
 export class Hook<B, C, V> implements Watcher {
+  /** The sides of the hook, as a text. */
   readonly key: string
   /** @internal */ readonly first: Side
   /** @internal */ readonly second: Side

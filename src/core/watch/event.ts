@@ -10,7 +10,9 @@ export type ContactPoint<V> = Readonly<V> & {
   readonly impulse: number
 }
 
+/** The kinds of events. */
 export const EVENT_KINDS = ['begin', 'during', 'end', 'impact'] as const
+/** What an event tells: a begin, that a pair still meets, an end, or an impact. */
 export type EventKind = (typeof EVENT_KINDS)[number]
 
 /**
@@ -18,6 +20,7 @@ export type EventKind = (typeof EVENT_KINDS)[number]
  * `B`, `C` and `V` are the body, collider and vector types of the dimension.
  */
 export interface WatchEvent<B, C, V> {
+  /** What it tells. */
   readonly kind: EventKind
   /** The tick that has just ended, counted from 1. */
   readonly tick: number
@@ -29,10 +32,13 @@ export interface WatchEvent<B, C, V> {
   readonly when: number
   /** The body that matches the first side of the watch. */
   readonly a: B
+  /** The body that matches the second side of the watch. */
   readonly b: B
   /** The colliders that brought it about; for a body-wise `during`, the pair that has met longest. */
   readonly aCollider: C
+  /** The collider of `b` that speaks for it. */
   readonly bCollider: C
+  /** How the two treat each other. */
   readonly response: 'solid' | 'sense'
   /** Seconds since the begin. */
   readonly dwell: number

@@ -20,8 +20,9 @@ export interface WatchHandlers<E> {
 }
 
 /** How strong a solid pair must be in one tick for an impact: newton seconds, or lengths a second of closing. */
-export type ImpactThreshold = { readonly impulse: number } | { readonly speed: number }
+type ImpactThreshold = { readonly impulse: number } | { readonly speed: number }
 
+/** What narrows a watch. */
 export interface WatchOptions {
   /** Count bodies (default), or each pair of colliders by itself. */
   per?: 'body' | 'collider' | undefined
@@ -39,10 +40,15 @@ export interface WatchOptions {
 
 /** Two that meet now, as told by a watch. */
 export interface WatchPair<B, C> {
+  /** The body that matches the first side. */
   readonly a: B
+  /** The body that matches the second side. */
   readonly b: B
+  /** The collider of `a` that speaks for it. */
   readonly aCollider: C
+  /** The collider of `b` that speaks for it. */
   readonly bCollider: C
+  /** How the two treat each other: the strongest response present. */
   readonly response: 'solid' | 'sense'
   /** Seconds since the begin. */
   readonly dwell: number
@@ -63,6 +69,7 @@ export interface WatchSpec<B, C, V> {
   options: WatchOptions
 }
 
+/** A standing order: tell when what matches the first side meets what matches the second. Made by `world.watch`. */
 export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** The name given, or the two sides. */
   readonly key: string
