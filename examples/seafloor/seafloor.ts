@@ -5,7 +5,7 @@ import file from '../../scenes/sea-floor.json' with { type: 'json' }
 import rocks from '../../scenes/sea-rocks.glb?url'
 import { type Body3, rotated, sphere, type Vec3 } from '../../src/3d/index.ts'
 import { fixedClock } from '../../src/core/index.ts'
-import { drawWorld3, questionItems3, type ShownHit3, type SpaceItem } from '../../src/draw/index.ts'
+import { type DrawItem3, drawWorld3, questionItems3, type ShownHit3 } from '../../src/draw/index.ts'
 import { loadModels, playScene, readScene, type SceneKinds3 } from '../../src/scene/index.ts'
 import { EventList } from '../shared/event-list.ts'
 import { overlay, update } from '../shared/overlay.ts'
@@ -159,7 +159,7 @@ canvas.addEventListener('pointerup', () => {
 const vec = ({ x, y, z }: Vec3): Vec3 => ({ x, y, z })
 
 /** Asks the question and shows its answer; returns what is to be drawn of both. */
-function ask(): SpaceItem[] {
+function ask(): DrawItem3[] {
   for (const handle of handles) handle.visible = kind !== 'none'
   if (kind === 'none') {
     showHits([])
@@ -253,15 +253,15 @@ let still: ReturnType<typeof overlay> | null = null
 const moving = overlay({ title: '', caption: '', min: ORIGIN, max: ORIGIN, items: [], legend: [] })
 view.scene.add(moving)
 
-function probeItems(): SpaceItem[] {
+function probeItems(): DrawItem3[] {
   const found = feet.filter((foot) => foot !== null)
-  return found.flatMap(({ from, point, normal }): SpaceItem[] => [
+  return found.flatMap(({ from, point, normal }): DrawItem3[] => [
     { kind: 'line', from: { ...from, y: point.y + 1.3 }, to: point, colour: '#f7f1c8', width: 1, dashed: false },
     { kind: 'arrow', at: point, direction: normal, colour: '#ffffff', length: 20 },
   ])
 }
 
-function drawLines(alpha: number, question: readonly SpaceItem[]): void {
+function drawLines(alpha: number, question: readonly DrawItem3[]): void {
   const { world } = player
   const shown = option('lines').checked
   const list = drawWorld3(world, { labels: false, alpha, where: (body) => shown && body.type !== 'static' })

@@ -1,9 +1,9 @@
 /** The draw list of a world of space as lines of three: its whole debug view, over any picture of one's own. */
 import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments } from 'three'
-import { type SpaceList, segments } from '../../src/draw/index.ts'
+import { type DrawList3, segments } from '../../src/draw/index.ts'
 
 /** Lines to be added to a scene. Show another list with {@link update}. */
-export function overlay(list: SpaceList): LineSegments {
+export function overlay(list: DrawList3): LineSegments {
   const lines = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ vertexColors: true }))
   lines.frustumCulled = false
   update(lines, list)
@@ -11,7 +11,7 @@ export function overlay(list: SpaceList): LineSegments {
 }
 
 /** Shows a list instead of the one before. */
-export function update(lines: LineSegments, list: SpaceList): void {
+export function update(lines: LineSegments, list: DrawList3): void {
   const { positions, colours } = segments(list, 60)
   lines.geometry.dispose()
   lines.geometry = new BufferGeometry()

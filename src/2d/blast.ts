@@ -93,7 +93,7 @@ function exposure<K extends Kinds>(
 ): number {
   const { centre } = target.body
   const ahead = direction(at, centre)
-  const half = WITHIN * Math.max(world.kernel.dynamics.slender.data[target.body.slot], 0)
+  const half = WITHIN * Math.max(world.kernel.dynamics.halfWidth.data[target.body.slot], 0)
   let free = 0
   for (let i = 0; i < RAYS; i++) {
     const aside = half * ((2 * i) / (RAYS - 1) - 1)

@@ -113,7 +113,7 @@ export class Body2<K extends Kinds = Kinds> extends PlacedBody<
     record(out, 'the object that a pose is written into')
     record(out.at, "'at' of the object that a pose is written into")
     if (this.alive) {
-      this.host.kernel.poses.between(this.slot, alpha, scratch)
+      this.host.kernel.poses.interpolate(this.slot, alpha, scratch)
       out.at.x = scratch[0]
       out.at.y = scratch[1]
       out.angle = scratch[2]
@@ -203,12 +203,12 @@ export class Body2<K extends Kinds = Kinds> extends PlacedBody<
 
   /** Whether it may fall asleep. */
   get sleeps(): boolean {
-    return this.alive && this.host.kernel.dynamics.sleepy.data[this.slot] !== 0
+    return this.alive && this.host.kernel.dynamics.maySleep.data[this.slot] !== 0
   }
 
   set sleeps(value: boolean) {
     this.useDynamic('sleeps')
-    this.host.kernel.dynamics.sleepy.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
+    this.host.kernel.dynamics.maySleep.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
     this.wakeUp()
   }
 
@@ -337,9 +337,9 @@ export class Body2<K extends Kinds = Kinds> extends PlacedBody<
   }
 
   /** @internal */
-  override bury(): void {
+  override markDead(): void {
     this.lastPose = Object.freeze({ at: Object.freeze(this.at), angle: this.angle })
-    super.bury()
+    super.markDead()
   }
 
   private useMover(what: string): void {

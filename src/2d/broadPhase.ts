@@ -21,22 +21,22 @@ export class BroadPhase2 extends BroadPhase<Piece, Geometry, Tree> {
   /** As {@link follow}, for a motion with bends: wide bounds that hold the body at its start, at every bend and at its end. */
   followBends(body: number, path: Path2): void {
     const { population, geometry, treeOf, bend, box } = this
-    const { before, turn } = this.poses
-    const { fat, first } = geometry
+    const { previous, turn } = this.poses
+    const { wideBounds, first } = geometry
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       const tree = treeOf.data[c]
       if (tree === NOWHERE) continue
       this.changedTick.data[c] = this.now
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         geometry.transform(piece, body)
-        this.fatten(piece)
+        this.expandBounds(piece)
         const at = 4 * piece
-        const wide = fat.data
-        let angle = before.data[3 * body + 2]
+        const wide = wideBounds.data
+        let angle = previous.data[3 * body + 2]
         let most = 0
         const bends = path.bendsIn(body)
         for (let i = -1; i < bends; i++) {
-          if (i < 0) for (let k = 0; k < 3; k++) bend[k] = before.data[3 * body + k]
+          if (i < 0) for (let k = 0; k < 3; k++) bend[k] = previous.data[3 * body + k]
           else path.bendAt(body, i, bend)
           most = Math.max(most, Math.abs(bend[2] - angle))
           angle = bend[2]

@@ -74,7 +74,7 @@ export class Geometry extends PieceTable<Piece> {
   }
 
   override wideApart(p: number, q: number): boolean {
-    const fat = this.fat.data
+    const fat = this.wideBounds.data
     if (this.kindOf(q) === PLANE) return this.kindOf(p) !== PLANE && this.isOutside(fat, p, q)
     if (this.kindOf(p) === PLANE) return this.isOutside(fat, q, p)
     return (

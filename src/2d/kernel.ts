@@ -49,12 +49,12 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   readonly surfaces: Surfaces
   private readonly sweeper: Sweeper
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
-  private readonly follow = (body: number): void => this.broadPhase.follow(body, this.poses.turned(body))
+  private readonly follow = (body: number): void => this.broadPhase.follow(body, this.poses.turnInTick(body))
   private readonly followBends = (body: number): void => {
     this.broadPhase.followBends(body, this.path)
     this.findPairs()
   }
-  private readonly makeRoom = (body: number): void => this.broadPhase.makeRoom(body, this.motion.motion)
+  private readonly makeRoom = (body: number): void => this.broadPhase.makeRoom(body, this.motion.predicted)
   /** Whether the tick has not moved anything yet. */
   private ahead = false
   /** Lengths a second of coming together that are looked at twice. */
@@ -115,7 +115,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   protected override moveDynamic(): void {
     const { motion } = this
     this.ahead = false
-    this.path.straighten()
+    this.path.reset()
     if (motion.activation.count === 0) return
     motion.restFallen()
     motion.solve(this.broadPhase.now, this.follow)
@@ -147,7 +147,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
         pairs.when.data[pair] = pressedWhen.data[pair]
         pairs.exit.data[pair] = pressedWhen.data[pair]
         pairs.flags.data[pair] |= PASSED_THROUGH | PRESSED_APART
-        pairs.list(pair)
+        pairs.markChanged(pair)
         return
       }
       if (pairs.next.data[pair] === 0) return
@@ -193,12 +193,12 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
 
   /** How far the point of a body that is at (x, y) now has come along a direction in this tick. */
   private advance(body: number, x: number, y: number, nx: number, ny: number): number {
-    const { place, turn, before } = this.poses
+    const { place, turn, previous } = this.poses
     const nowX = place.data[2 * body]
     const nowY = place.data[2 * body + 1]
-    const turned = turn.data[3 * body] - before.data[3 * body + 2]
-    const dx = nowX - before.data[3 * body] - turned * (y - nowY)
-    const dy = nowY - before.data[3 * body + 1] + turned * (x - nowX)
+    const turned = turn.data[3 * body] - previous.data[3 * body + 2]
+    const dx = nowX - previous.data[3 * body] - turned * (y - nowY)
+    const dy = nowY - previous.data[3 * body + 1] + turned * (x - nowX)
     return dx * nx + dy * ny
   }
 
@@ -257,7 +257,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
 
   override readApproach(pair: number, out: Float64Array, at: number): void {
     const { dt } = this
-    const { data: was } = this.poses.before
+    const { data: was } = this.poses.previous
     const { data: now } = this.poses.place
     const { data: startVelocity } = this.motion.startVelocity
     const { body } = this.population.filter

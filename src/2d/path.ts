@@ -69,7 +69,7 @@ export class Path2 extends Path {
   }
 
   /** A new tick: every way is straight. */
-  straighten(): void {
+  reset(): void {
     const { bent, bendsOf } = this
     for (let i = 0; i < bent.length; i++) bendsOf.data[bent.data[i]] = 0
     bent.clear()
@@ -77,7 +77,7 @@ export class Path2 extends Path {
   }
 
   /** Ends the last leg of a body's way at a time; from there on it is to lead to another end. */
-  cut(body: number, time: number): void {
+  addBend(body: number, time: number): void {
     const { bent, bendsOf, counts, legA } = this
     this.leg(body, time, false, legA)
     let row = bendsOf.data[body] - 1
@@ -129,12 +129,12 @@ export class Path2 extends Path {
 
   /** The leg on which a body is at a time: of two the later one, going backwards the earlier one. */
   private leg(body: number, time: number, backwards: boolean, out: Float64Array): void {
-    const { before, place, turn } = this.poses
+    const { previous, place, turn } = this.poses
     const row = this.bendsOf.data[body] - 1
     let t0 = 0
-    let x0 = before.data[3 * body]
-    let y0 = before.data[3 * body + 1]
-    let a0 = before.data[3 * body + 2]
+    let x0 = previous.data[3 * body]
+    let y0 = previous.data[3 * body + 1]
+    let a0 = previous.data[3 * body + 2]
     let t1 = 1
     let x1 = place.data[2 * body]
     let y1 = place.data[2 * body + 1]
@@ -404,10 +404,10 @@ export class Path2 extends Path {
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     if (this.bendsOf.data[bodyA] !== 0 || this.bendsOf.data[bodyB] !== 0) {
-      out[0] = this.wayOf(a, bodyA) + this.wayOf(b, bodyB)
+      out[0] = this.lengthOf(a, bodyA) + this.lengthOf(b, bodyB)
       return
     }
-    const { data: was } = this.poses.before
+    const { data: was } = this.poses.previous
     const { data: now } = this.poses.place
     const { data: turn } = this.poses.turn
     const vx = now[2 * bodyB] - was[3 * bodyB] - (now[2 * bodyA] - was[3 * bodyA])
@@ -422,7 +422,7 @@ export class Path2 extends Path {
   }
 
   /** How far the outermost point of a collider came along all legs of its body. */
-  private wayOf(c: number, body: number): number {
+  private lengthOf(c: number, body: number): number {
     const { legA } = this
     let way = 0
     for (let time = 0; time < 1; time = legA[T1]) {

@@ -12,7 +12,7 @@ export class Poses {
   /** Velocity: x, y in lengths a second (of a dynamic body, of its centre of mass), spin in radians a second. */
   readonly velocity: Column<Float64Array>
   /** Place and angle before the last step, for drawing between ticks and for the way within it. */
-  readonly before: Column<Float64Array>
+  readonly previous: Column<Float64Array>
   /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
   readonly target: Column<Float64Array>
   readonly hasTarget: Column<Int32Array>
@@ -27,7 +27,7 @@ export class Poses {
     this.place = bodies.f64(2)
     this.turn = bodies.f64(3)
     this.velocity = bodies.f64(3)
-    this.before = bodies.f64(3)
+    this.previous = bodies.f64(3)
     this.target = bodies.f64(3)
     this.hasTarget = bodies.i32()
     this.jump = bodies.f64(3)
@@ -43,7 +43,7 @@ export class Poses {
   }
 
   /** Holds a place within its bounds; what moves a body out of them is taken away. */
-  hold(body: number): void {
+  clampPlace(body: number): void {
     const { place, velocity } = this
     for (let k = 0; k < 2; k++) {
       const value = place.data[2 * body + k]
@@ -55,7 +55,7 @@ export class Poses {
   }
 
   /** Holds a velocity within its bounds. */
-  holdSpeed(body: number, speed: number, spin: number): void {
+  clampSpeed(body: number, speed: number, spin: number): void {
     const { data } = this.velocity
     let held = false
     for (let k = 0; k < 3; k++) {
@@ -69,42 +69,42 @@ export class Poses {
   }
 
   /** Radians by which a body has turned in the last step. */
-  turned(body: number): number {
-    return this.turn.data[3 * body] - this.before.data[3 * body + 2]
+  turnInTick(body: number): number {
+    return this.turn.data[3 * body] - this.previous.data[3 * body + 2]
   }
 
   /** No way to draw between ticks, and none within the next: the body is simply here. */
-  rest(body: number): void {
-    const { before, place, turn } = this
-    before.data[3 * body] = place.data[2 * body]
-    before.data[3 * body + 1] = place.data[2 * body + 1]
-    before.data[3 * body + 2] = turn.data[3 * body]
+  resetMotion(body: number): void {
+    const { previous, place, turn } = this
+    previous.data[3 * body] = place.data[2 * body]
+    previous.data[3 * body + 1] = place.data[2 * body + 1]
+    previous.data[3 * body + 2] = turn.data[3 * body]
   }
 
   /** Puts a body elsewhere, before step `now`. */
-  jumpTo(body: number, pose: Float64Array, now: number): void {
+  teleport(body: number, pose: Float64Array, now: number): void {
     const { jump, place, turn } = this
     jump.data[3 * body] = place.data[2 * body]
     jump.data[3 * body + 1] = place.data[2 * body + 1]
     jump.data[3 * body + 2] = turn.data[3 * body]
     this.jumpTick.data[body] = now
     this.set(body, pose)
-    this.rest(body)
+    this.resetMotion(body)
     this.hasTarget.data[body] = 0
   }
 
   /** Sends a kinematic body to x, y, angle. */
-  aim(body: number, pose: Float64Array): void {
+  setTarget(body: number, pose: Float64Array): void {
     for (let i = 0; i < 3; i++) this.target.data[3 * body + i] = pose[i]
     this.hasTarget.data[body] = 1
   }
 
   /** The pose between the last two ticks, as x, y, angle. */
-  between(body: number, alpha: number, out: Float64Array): void {
-    const { place, turn, before } = this
-    const x = before.data[3 * body]
-    const y = before.data[3 * body + 1]
-    const angle = before.data[3 * body + 2]
+  interpolate(body: number, alpha: number, out: Float64Array): void {
+    const { place, turn, previous } = this
+    const x = previous.data[3 * body]
+    const y = previous.data[3 * body + 1]
+    const angle = previous.data[3 * body + 2]
     out[0] = x + (place.data[2 * body] - x) * alpha
     out[1] = y + (place.data[2 * body + 1] - y) * alpha
     out[2] = angle + (turn.data[3 * body] - angle) * alpha
@@ -114,7 +114,7 @@ export class Poses {
    * What a kinematic body does in a tick of `dt`, as a velocity: x, y, spin.
    * @returns whether it moves at all
    */
-  drive(body: number, dt: number, out: Float64Array, at: number): boolean {
+  readKinematicVelocity(body: number, dt: number, out: Float64Array, at: number): boolean {
     const { target, velocity, place, turn } = this
     if (this.hasTarget.data[body] !== 0) {
       out[at] = (target.data[3 * body] - place.data[2 * body]) / dt
@@ -128,7 +128,7 @@ export class Poses {
    * Moves a kinematic body to its end pose, to the bit where it was told one.
    * @returns whether it moved
    */
-  carry(body: number, dt: number): boolean {
+  moveKinematic(body: number, dt: number): boolean {
     const { place, turn, velocity, target } = this
     const x = place.data[2 * body]
     const y = place.data[2 * body + 1]
@@ -142,7 +142,7 @@ export class Poses {
     if (toX === x && toY === y && toAngle === angle) return false
     place.data[2 * body] = toX
     place.data[2 * body + 1] = toY
-    this.hold(body)
+    this.clampPlace(body)
     if (toAngle !== angle) {
       turn.data[at] = toAngle
       cosSin(turn.data, at)

@@ -94,7 +94,7 @@ export class Body3<K extends Kinds = Kinds> extends PlacedBody<
     record(out, 'the object that a pose is written into')
     record(out.at, "'at' of the object that a pose is written into")
     record(out.rotation, "'rotation' of the object that a pose is written into")
-    if (this.alive) this.host.kernel.poses.between(this.slot, alpha, pose)
+    if (this.alive) this.host.kernel.poses.interpolate(this.slot, alpha, pose)
     else keep(this.lastPose.at, this.lastPose.rotation, pose)
     out.at.x = pose[0]
     out.at.y = pose[1]
@@ -107,9 +107,9 @@ export class Body3<K extends Kinds = Kinds> extends PlacedBody<
   }
 
   /** @internal */
-  override bury(): void {
+  override markDead(): void {
     this.lastPose = Object.freeze({ at: Object.freeze(this.at), rotation: Object.freeze(this.rotation) })
-    super.bury()
+    super.markDead()
   }
 
   private readMotion(from: number): Vec3 {

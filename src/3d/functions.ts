@@ -25,7 +25,7 @@ import {
   RAY_WEIGHTS,
   TURN_SIZE,
 } from './narrow/records.ts'
-import { gapToPiece } from './narrow/standing.ts'
+import { gapToPiece } from './narrow/surfaceGap.ts'
 import { isTurning, readMotion, type ShapeMotion3 } from './query/cast.ts'
 import { QueryShape } from './query/queryShape.ts'
 import type { Ray3 } from './query/ray.ts'

@@ -27,15 +27,15 @@ export class Geometry extends PieceTable<Piece> {
   }
 
   override transform(piece: number, body: number): void {
-    const { place, frame } = this.poses
+    const { place, matrix } = this.poses
     const offset = this.offsetOf(piece)
-    placeInto(this.body, offset, place.data, 3 * body, frame.data, 9 * body, this.world, offset)
+    placeInto(this.body, offset, place.data, 3 * body, matrix.data, 9 * body, this.world, offset)
     const own = this.kindOf(piece) === SURFACE ? this.surfaces[piece]!.bounds : NO_BOUNDS
     boundsOf(this.world, offset, own, 0, this.bounds.data, 6 * piece)
   }
 
   override wideApart(p: number, q: number): boolean {
-    const fat = this.fat.data
+    const fat = this.wideBounds.data
     if (this.kindOf(q) === PLANE) return this.kindOf(p) !== PLANE && this.isOutside(fat, p, q)
     if (this.kindOf(p) === PLANE) return this.isOutside(fat, q, p)
     return (

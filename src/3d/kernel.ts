@@ -54,13 +54,13 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
   }
 
   override readApproach(pair: number, out: Float64Array, at: number): void {
-    const { before, place } = this.poses
+    const { previous, place } = this.poses
     const { body } = this.population.filter
     const a = body.data[this.pairs.a.data[pair]]
     const b = body.data[this.pairs.b.data[pair]]
     for (let i = 0; i < 3; i++) {
-      const own = place.data[3 * a + i] - before.data[KEPT * a + i]
-      out[at + i] = (own - (place.data[3 * b + i] - before.data[KEPT * b + i])) / this.dt
+      const own = place.data[3 * a + i] - previous.data[KEPT * a + i]
+      out[at + i] = (own - (place.data[3 * b + i] - previous.data[KEPT * b + i])) / this.dt
     }
   }
 

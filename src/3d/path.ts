@@ -10,7 +10,7 @@ import { ANY_DISTANCE } from '../core/step/kernel.ts'
 import { Path } from '../core/step/path.ts'
 import type { Geometry } from './geometry.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
-import { gapToPiece } from './narrow/standing.ts'
+import { gapToPiece } from './narrow/surfaceGap.ts'
 import { KEPT, type Poses } from './poses.ts'
 import { SURFACE } from './shapes/layout.ts'
 import { boundsOf } from './shapes/place.ts'
@@ -99,13 +99,13 @@ export class Path3 extends Path {
   /** Writes how the second moved as seen from the first, in the tick; returns how far. */
   private readMotion(a: number, b: number): number {
     const { motion } = this
-    const { before, place } = this.poses
+    const { previous, place } = this.poses
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     let square = 0
     for (let i = 0; i < 3; i++) {
-      const own = place.data[3 * bodyA + i] - before.data[KEPT * bodyA + i]
-      motion[i] = place.data[3 * bodyB + i] - before.data[KEPT * bodyB + i] - own
+      const own = place.data[3 * bodyA + i] - previous.data[KEPT * bodyA + i]
+      motion[i] = place.data[3 * bodyB + i] - previous.data[KEPT * bodyB + i] - own
       square += motion[i] * motion[i]
     }
     return Math.sqrt(square)
@@ -113,7 +113,7 @@ export class Path3 extends Path {
 
   /** How far a collider's outermost point is carried by the turn of its body in the tick. What does not turn may be endless. */
   private spinOf(c: number): number {
-    const turned = this.poses.turned(this.body.data[c])
+    const turned = this.poses.turnInTick(this.body.data[c])
     return turned === 0 ? 0 : turned * this.geometry.reach.data[c]
   }
 
@@ -165,15 +165,15 @@ export class Path3 extends Path {
 
   /** Writes the pose of a body at a time of the tick: straight, and evenly turned. */
   private poseAt(body: number, time: number, out: Float64Array): void {
-    const { before, place, swept } = this.poses
+    const { previous, place, swept } = this.poses
     const { turn, quaternion } = this
     for (let i = 0; i < 3; i++) {
-      const from = before.data[KEPT * body + i]
+      const from = previous.data[KEPT * body + i]
       out[i] = from + (place.data[3 * body + i] - from) * time
       turn[i] = swept.data[3 * body + i] * time
     }
     writeTurn(turn, 0, quaternion, 0)
-    multiply(quaternion, 0, before.data, KEPT * body + 3, quaternion, 0)
+    multiply(quaternion, 0, previous.data, KEPT * body + 3, quaternion, 0)
     normalise(quaternion, 0)
     writeFrame(quaternion, 0, out, FRAME)
   }

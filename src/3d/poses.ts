@@ -13,11 +13,11 @@ export class Poses {
   readonly place: Column<Float64Array>
   /** Rotation: unit quaternion x, y, z, w, and its matrix row by row. */
   readonly rotation: Column<Float64Array>
-  readonly frame: Column<Float64Array>
+  readonly matrix: Column<Float64Array>
   /** Velocity in lengths a second, and spin: the axis, as long as the radians a second. */
   readonly velocity: Column<Float64Array>
   /** Place and quaternion before the last step, for drawing between ticks. */
-  readonly before: Column<Float64Array>
+  readonly previous: Column<Float64Array>
   /** Where a kinematic body is to be after the next step; with a flag. */
   readonly target: Column<Float64Array>
   readonly hasTarget: Column<Int32Array>
@@ -35,9 +35,9 @@ export class Poses {
   constructor(bodies: Table) {
     this.place = bodies.f64(3)
     this.rotation = bodies.f64(4)
-    this.frame = bodies.f64(9)
+    this.matrix = bodies.f64(9)
     this.velocity = bodies.f64(6)
-    this.before = bodies.f64(KEPT)
+    this.previous = bodies.f64(KEPT)
     this.target = bodies.f64(KEPT)
     this.hasTarget = bodies.i32()
     this.swept = bodies.f64(3)
@@ -49,44 +49,44 @@ export class Poses {
   set(body: number, pose: Float64Array): void {
     for (let i = 0; i < 3; i++) this.place.data[3 * body + i] = pose[i]
     for (let i = 0; i < 4; i++) this.rotation.data[4 * body + i] = pose[3 + i]
-    writeFrame(pose, 3, this.frame.data, 9 * body)
+    writeFrame(pose, 3, this.matrix.data, 9 * body)
   }
 
   /** No way to draw between ticks, and none within the next: the body is simply here. */
-  rest(body: number): void {
-    const { before, place, rotation, swept } = this
+  resetMotion(body: number): void {
+    const { previous, place, rotation, swept } = this
     for (let i = 0; i < 3; i++) swept.data[3 * body + i] = 0
-    for (let i = 0; i < 3; i++) before.data[KEPT * body + i] = place.data[3 * body + i]
-    for (let i = 0; i < 4; i++) before.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
+    for (let i = 0; i < 3; i++) previous.data[KEPT * body + i] = place.data[3 * body + i]
+    for (let i = 0; i < 4; i++) previous.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
   }
 
   /** Puts a body elsewhere, before the tick `now`. */
-  jumpTo(body: number, pose: Float64Array, now: number): void {
+  teleport(body: number, pose: Float64Array, now: number): void {
     const { jump, place, rotation } = this
     for (let i = 0; i < 3; i++) jump.data[KEPT * body + i] = place.data[3 * body + i]
     for (let i = 0; i < 4; i++) jump.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
     this.jumpTick.data[body] = now
     this.set(body, pose)
-    this.rest(body)
+    this.resetMotion(body)
     this.hasTarget.data[body] = 0
   }
 
-  aim(body: number, pose: Float64Array): void {
+  setTarget(body: number, pose: Float64Array): void {
     for (let i = 0; i < KEPT; i++) this.target.data[KEPT * body + i] = pose[i]
     this.hasTarget.data[body] = 1
   }
 
   /** The pose between the last two ticks: place and quaternion, the shorter way round. */
-  between(body: number, alpha: number, out: Float64Array): void {
-    const { place, rotation, before } = this
+  interpolate(body: number, alpha: number, out: Float64Array): void {
+    const { place, rotation, previous } = this
     for (let i = 0; i < 3; i++) {
-      const from = before.data[KEPT * body + i]
+      const from = previous.data[KEPT * body + i]
       out[i] = alpha === 1 ? place.data[3 * body + i] : from + (place.data[3 * body + i] - from) * alpha
     }
     let same = 0
-    for (let i = 0; i < 4; i++) same += before.data[KEPT * body + 3 + i] * rotation.data[4 * body + i]
+    for (let i = 0; i < 4; i++) same += previous.data[KEPT * body + 3 + i] * rotation.data[4 * body + i]
     for (let i = 0; i < 4; i++) {
-      const from = before.data[KEPT * body + 3 + i]
+      const from = previous.data[KEPT * body + 3 + i]
       const to = rotation.data[4 * body + i]
       out[3 + i] = alpha === 1 ? to : from + ((same < 0 ? -to : to) - from) * alpha
     }
@@ -97,7 +97,7 @@ export class Poses {
    * Moves a kinematic body to its end pose, to the bit where it was told one.
    * @returns whether it moved
    */
-  carry(body: number, dt: number): boolean {
+  moveKinematic(body: number, dt: number): boolean {
     const { place, rotation, velocity, target, turn, quaternion } = this
     const at = KEPT * body
     let moved = false
@@ -128,12 +128,12 @@ export class Poses {
     writeTurn(turn, 0, quaternion, 0)
     multiply(quaternion, 0, rotation.data, 4 * body, rotation.data, 4 * body)
     normalise(rotation.data, 4 * body)
-    writeFrame(rotation.data, 4 * body, this.frame.data, 9 * body)
+    writeFrame(rotation.data, 4 * body, this.matrix.data, 9 * body)
     return true
   }
 
   /** By how many radians a body has turned in the last step. */
-  turned(body: number): number {
+  turnInTick(body: number): number {
     const { data } = this.swept
     const at = 3 * body
     return Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
@@ -141,9 +141,9 @@ export class Poses {
 
   /** The shorter turn from the rotation before the step to the one after it. */
   private measureTurn(body: number): void {
-    const { before, rotation, swept, quaternion } = this
+    const { previous, rotation, swept, quaternion } = this
     const at = KEPT * body + 3
-    for (let i = 0; i < 4; i++) quaternion[i] = i < 3 ? -before.data[at + i] : before.data[at + i]
+    for (let i = 0; i < 4; i++) quaternion[i] = i < 3 ? -previous.data[at + i] : previous.data[at + i]
     multiply(rotation.data, 4 * body, quaternion, 0, quaternion, 0)
     const sign = quaternion[3] < 0 ? -1 : 1
     let square = 0

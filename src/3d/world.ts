@@ -183,7 +183,7 @@ export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
   protected override stopMotion(body: number): void {
     const { poses } = this.kernel
     poses.velocity.data.fill(0, 6 * body, 6 * body + 6)
-    poses.rest(body)
+    poses.resetMotion(body)
   }
 }
 

@@ -9,6 +9,7 @@ import {
   type Camera,
   cameraFor,
   type DrawItem,
+  type DrawItem3,
   type DrawList,
   drawWorld2,
   drawWorld3,
@@ -17,7 +18,6 @@ import {
   project,
   type ShownRay2,
   type ShownRay3,
-  type SpaceItem,
   toSvg,
   VIEWS,
 } from '../draw/index.ts'
@@ -67,7 +67,7 @@ export function planeList(player: ScenePlayer2): DrawList {
 }
 
 /** What a player of space shows now, as its camera sees it. */
-export function spaceList(player: ScenePlayer3, options: PictureOptions, more: readonly SpaceItem[] = []): DrawList {
+export function spaceList(player: ScenePlayer3, options: PictureOptions, more: readonly DrawItem3[] = []): DrawList {
   const { scene, world } = player
   const rays: ShownRay3<SceneKinds3>[] = []
   for (const { ray, from, to, hit } of player.rays) {

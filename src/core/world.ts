@@ -303,15 +303,15 @@ export abstract class WorldCore<
     if (watch.over) return
     this.population.guard('stop')
     watch.over = true
-    this.rooms.dispatch.forget(watch)
-    this.rooms.ledger.forget(watch)
+    this.rooms.dispatch.dropWatch(watch)
+    this.rooms.ledger.dropWatch(watch)
     this.rooms.interest.watches.delete(watch)
     this.rooms.watchesChanged = true
   }
 
   /** Folds a collider's words anew after a change. @internal */
   wordsChanged(c: number): void {
-    this.population.touch(c)
+    this.population.markDirty(c)
     this.refiltered(c)
   }
 
@@ -389,13 +389,13 @@ export abstract class WorldCore<
   ignoreBodies(one: B, other: B, ignored: boolean): void {
     this.ignorable(one, other, BodyHandle, ignored)
     if (!this.population.filter.bodiesIgnoring.set(one.slot, other.slot, ignored)) return
-    for (let c = this.population.first(one.slot); c >= 0; c = this.population.next(c)) this.population.touch(c)
+    for (let c = this.population.first(one.slot); c >= 0; c = this.population.next(c)) this.population.markDirty(c)
   }
 
   /** @internal */
   ignoreColliders(one: C, other: C, ignored: boolean): void {
     this.ignorable(one, other, ColliderHandle, ignored)
-    if (this.population.filter.collidersIgnoring.set(one.slot, other.slot, ignored)) this.population.touch(one.slot)
+    if (this.population.filter.collidersIgnoring.set(one.slot, other.slot, ignored)) this.population.markDirty(one.slot)
   }
 
   private ignorable(
@@ -429,7 +429,7 @@ export abstract class WorldCore<
       c = next
     }
     if (handle.name !== null) this.names.delete(handle.name)
-    handle.bury()
+    handle.markDead()
     this.buried(body)
     this.population.killBody(body)
   }
@@ -473,11 +473,11 @@ export abstract class WorldCore<
     this.rooms.kernel.wakeTouching(c)
     for (let edge = pairs.firstEdge(c); edge >= 0; ) {
       const next = pairs.nextEdge(edge)
-      this.rooms.ledger.cut(edge >> 1, REMOVED)
-      pairs.drop(edge >> 1)
+      this.rooms.ledger.unlinkPair(edge >> 1, REMOVED)
+      pairs.remove(edge >> 1)
       edge = next
     }
-    handle.bury()
+    handle.markDead()
     population.killCollider(c)
     this.takenOut(c)
   }

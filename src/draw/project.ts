@@ -6,9 +6,9 @@ import type { Vec3 } from '../3d/index.ts'
 import { type Camera, Projection } from './camera.ts'
 import { placed } from './frame.ts'
 import type { DrawItem, DrawList, Point } from './list.ts'
+import type { DrawList3, SolidItem, SpaceArrow, SpaceLabel, SpaceLine } from './list3d.ts'
 import { dimmed, mixed } from './palette.ts'
 import { unitNormal } from './solids.ts'
-import type { SolidItem, SpaceArrow, SpaceLabel, SpaceLine, SpaceList } from './space.ts'
 
 /** Pixels that a piece of a face has at most, along its longest edge: small ones can be put in order. */
 const PIECE = 40
@@ -24,7 +24,7 @@ const LIGHT = { right: -0.45, up: 0.75, back: 0.55 }
 
 /** The list as a camera sees it, in pixels of a picture of that size, y up. */
 export function project(
-  list: SpaceList,
+  list: DrawList3,
   camera: Camera,
   { width, height }: { readonly width: number; readonly height: number },
 ): DrawList {

@@ -2,9 +2,9 @@
 import type { Rotation, Shape3, Vec3 } from '../3d/index.ts'
 import { multiply, writeTurn } from '../3d/vector.ts'
 import { frameOf } from './frame.ts'
+import type { DrawItem3 } from './list3d.ts'
 import { HIT, RAY } from './palette.ts'
 import { solidsOf } from './solids.ts'
-import type { SpaceItem } from './space.ts'
 
 /** What every hit has that is drawn. */
 export interface ShownHit3 {
@@ -32,8 +32,8 @@ export type Question3 =
   | { readonly kind: 'nearest'; readonly shape: Shape3 | null; readonly at: Vec3; readonly rotation: Rotation }
 
 /** The question in its own colour; each hit with its point and normal; a moving shape where it hits first. */
-export function questionItems3(question: Question3, hits: readonly ShownHit3[]): SpaceItem[] {
-  const items: SpaceItem[] = []
+export function questionItems3(question: Question3, hits: readonly ShownHit3[]): DrawItem3[] {
+  const items: DrawItem3[] = []
   const first = hits.find((hit) => hit.fraction !== undefined)?.fraction
   if (question.kind === 'ray' || question.kind === 'shape') {
     const { from, to } = question
@@ -67,7 +67,7 @@ export function questionItems3(question: Question3, hits: readonly ShownHit3[]):
   return items
 }
 
-function outlineItems(shape: Shape3, at: Vec3, rotation: Rotation, lit: boolean): SpaceItem[] {
+function outlineItems(shape: Shape3, at: Vec3, rotation: Rotation, lit: boolean): DrawItem3[] {
   const frame = frameOf(at, rotation)
   return solidsOf(shape).map((solid) => ({ kind: 'solid', solid, frame, colour: RAY, fill: 'ghost', lit }))
 }

@@ -1,8 +1,8 @@
 /** A draw list of space as line segments: what any renderer can show over its own picture. */
 import type { Vec3 } from '../3d/index.ts'
 import { placed } from './frame.ts'
+import type { DrawItem3, DrawList3 } from './list3d.ts'
 import { mixed } from './palette.ts'
-import type { SpaceItem, SpaceList } from './space.ts'
 
 /** Line segments as flat arrays, for other renderers. */
 export interface Segments {
@@ -21,7 +21,7 @@ const MARK = 0.006
  * @param size metres by which arrows and marks are measured; default the size of the list
  * @example const { positions, colours } = segments(drawWorld3(world))
  */
-export function segments(list: Pick<SpaceList, 'items' | 'min' | 'max'>, size = sizeOf(list)): Segments {
+export function segments(list: Pick<DrawList3, 'items' | 'min' | 'max'>, size = sizeOf(list)): Segments {
   const out: Gathered = { positions: [], colours: [] }
   for (const item of list.items) gather(item, size, out)
   return { positions: Float32Array.from(out.positions), colours: Float32Array.from(out.colours) }
@@ -32,11 +32,11 @@ interface Gathered {
   readonly colours: number[]
 }
 
-function sizeOf({ min, max }: Pick<SpaceList, 'min' | 'max'>): number {
+function sizeOf({ min, max }: Pick<DrawList3, 'min' | 'max'>): number {
   return Math.hypot(max.x - min.x, max.y - min.y, max.z - min.z)
 }
 
-function gather(item: SpaceItem, size: number, out: Gathered): void {
+function gather(item: DrawItem3, size: number, out: Gathered): void {
   if (item.kind === 'solid') {
     const corners = placed(item.solid.corners, item.frame)
     const colour = rgb(item.lit ? mixed(item.colour, 1.3) : item.colour)

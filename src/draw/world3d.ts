@@ -3,10 +3,10 @@ import type { Body3, Collider3, Halfspace, RayHit3, Shape3, Vec3, World3 } from 
 import { rotationTowards } from '../3d/index.ts'
 import type { Kinds } from '../core/index.ts'
 import { type Frame, frameOf, placed, placedPoint, within } from './frame.ts'
+import type { DrawItem3, DrawList3 } from './list3d.ts'
 import { enteredSensors, type Look, legendOf, lookOf, noteLayers, type Shown } from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 import { type Solid, solidsOf } from './solids.ts'
-import type { SpaceItem, SpaceList } from './space.ts'
 
 /** A ray to be shown, and what it meets. */
 export interface ShownRay3<K extends Kinds> {
@@ -39,13 +39,13 @@ export interface DrawWorldOptions3<K extends Kinds> {
 }
 
 /** The world as it stands after its last step (or between two, see `alpha`). Project it for a picture, or take its segments. */
-export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorldOptions3<K> = {}): SpaceList {
+export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorldOptions3<K> = {}): DrawList3 {
   const { alpha = 1, where, highlight = null } = options
   const all = world.bodies()
   const bodies = where === undefined ? all : all.filter(where)
   const entered = enteredSensors<Collider3<K>>(all)
-  const items: SpaceItem[] = []
-  const labels: SpaceItem[] = []
+  const items: DrawItem3[] = []
+  const labels: DrawItem3[] = []
   const planes: { shape: Halfspace; frame: Frame; look: Look }[] = []
   const box = new Box()
   const shown: Shown = new Map()
@@ -145,10 +145,10 @@ function patch({ normal, offset }: Halfspace, frame: Frame, { min, max }: Box): 
   return { corners: placed(Float64Array.from(corners), axes), neighbours, lines, closed: false }
 }
 
-function rayItems<K extends Kinds>(ray: ShownRay3<K>): SpaceItem[] {
+function rayItems<K extends Kinds>(ray: ShownRay3<K>): DrawItem3[] {
   const end = ray.hit?.point ?? ray.to
-  const start: SpaceItem = { kind: 'mark', at: ray.from, sign: 'dot', colour: RAY, size: 5 }
-  const line: SpaceItem = { kind: 'line', from: ray.from, to: end, colour: RAY, width: 1.8, dashed: false }
+  const start: DrawItem3 = { kind: 'mark', at: ray.from, sign: 'dot', colour: RAY, size: 5 }
+  const line: DrawItem3 = { kind: 'line', from: ray.from, to: end, colour: RAY, width: 1.8, dashed: false }
   if (ray.hit === null) return [start, line]
   return [
     start,
@@ -159,8 +159,8 @@ function rayItems<K extends Kinds>(ray: ShownRay3<K>): SpaceItem[] {
   ]
 }
 
-function touchItems<K extends Kinds>(bodies: readonly Body3<K>[]): SpaceItem[] {
-  const items: SpaceItem[] = []
+function touchItems<K extends Kinds>(bodies: readonly Body3<K>[]): DrawItem3[] {
+  const items: DrawItem3[] = []
   for (const body of bodies) {
     for (const touch of body.touching()) {
       // Each pair once, from its younger body.

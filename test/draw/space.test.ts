@@ -19,11 +19,11 @@ import {
 } from '../../src/3d/index.ts'
 import {
   cameraFor,
+  type DrawList3,
   drawWorld3,
   layerColour,
   project,
   questionItems3,
-  type SpaceList,
   segments,
   solidsOf,
   toCanvas,
@@ -123,7 +123,7 @@ test('solids are plain, sensors hatched and lit when somebody is in, what is off
 })
 
 /** Lines of a picture that are seen and that are dimmed, of one colour's kind. */
-function lineLengths(list: SpaceList, eye: Vec3): { seen: number; hidden: number } {
+function lineLengths(list: DrawList3, eye: Vec3): { seen: number; hidden: number } {
   const camera = { eye, target: { x: 0, y: 2, z: 0 }, angle: 0.8 }
   const lengths = { seen: 0, hidden: 0 }
   for (const item of project(list, camera, SIZE).items) {
@@ -154,7 +154,7 @@ test('faces are drawn from the back to the front, and those that nobody sees are
   const list = drawWorld3(world, { labels: false })
   const [rock, craft] = [0, 1].map(layerColour)
   const camera = { eye: { x: 0, y: 2, z: 20 }, target: { x: 0, y: 2, z: 0 }, angle: 0.8 }
-  const only = (items: SpaceList['items']) =>
+  const only = (items: DrawList3['items']) =>
     project({ ...list, items }, camera, SIZE).items.filter(({ kind }) => kind === 'face')
   const solids = list.items.filter((item) => item.kind === 'solid')
   const near = solids.find(({ colour }) => colour === rock)!

@@ -63,12 +63,12 @@ export class BodyRows2 implements BodyRows {
       bodies[at + VX] = (bodies[at + VX] + h * bodies[at + AX]) * slow
       bodies[at + VY] = (bodies[at + VY] + h * bodies[at + AY]) * slow
       bodies[at + SPIN] = (bodies[at + SPIN] + h * bodies[at + AT]) / (1 + h * bodies[at + SLOW_SPIN])
-      this.hold(at)
+      this.clampSpeed(at)
     }
   }
 
   /** Holds a row's speeds within their bounds. */
-  private hold(at: number): void {
+  private clampSpeed(at: number): void {
     const { data: bodies, most } = this
     const speed = most[0]
     const spin = most[1]
@@ -86,7 +86,7 @@ export class BodyRows2 implements BodyRows {
     for (let row = 1; row < count; row++) {
       if (held[row] === 0) continue
       const at = BODY * row
-      this.hold(at)
+      this.clampSpeed(at)
       bodies[at + DX] += h * bodies[at + VX]
       bodies[at + DY] += h * bodies[at + VY]
       bodies[at + TURN] += h * bodies[at + SPIN]
@@ -108,7 +108,7 @@ export class BodyRows2 implements BodyRows {
       bodies[at + VX] = (vx + dt * bodies[at + AX]) * slow
       bodies[at + VY] = (vy + dt * bodies[at + AY]) * slow
       bodies[at + SPIN] = (spin + dt * bodies[at + AT]) * slowSpin
-      this.hold(at)
+      this.clampSpeed(at)
       // Without damping the mean of the two velocities is the exact way.
       bodies[at + DX] = ((vx + bodies[at + VX]) / 2) * dt
       bodies[at + DY] = ((vy + bodies[at + VY]) / 2) * dt

@@ -71,9 +71,9 @@ export class Dynamics {
   readonly locks: Column<Int32Array>
   readonly sweep: Column<Int32Array>
   /** 1 for bodies that may fall asleep. */
-  readonly sleepy: Column<Int32Array>
+  readonly maySleep: Column<Int32Array>
   /** Half the least width of a body's shapes: what moves further than a part of that in a tick is swept. */
-  readonly slender: Column<Float64Array>
+  readonly halfWidth: Column<Float64Array>
   /** The direction (about the body) towards which a collider lets pass; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly population: Population<object, object>
@@ -93,8 +93,8 @@ export class Dynamics {
     this.given = bodies.f64(2)
     this.locks = bodies.i32()
     this.sweep = bodies.i32()
-    this.sleepy = bodies.i32()
-    this.slender = bodies.f64()
+    this.maySleep = bodies.i32()
+    this.halfWidth = bodies.f64()
     this.oneWay = colliders.f64(2)
   }
 
@@ -102,7 +102,7 @@ export class Dynamics {
   begin(body: number): void {
     this.tuning.data[3 * body] = 1
     this.sweep.data[body] = SWEEPS.indexOf('statics')
-    this.sleepy.data[body] = 1
+    this.maySleep.data[body] = 1
     this.weigh(body)
   }
 
@@ -156,7 +156,7 @@ export class Dynamics {
     inverse.data[3 * body] = dynamic && (locked & LOCK_X) === 0 ? 1 / m : 0
     inverse.data[3 * body + 1] = dynamic && (locked & LOCK_Y) === 0 ? 1 / m : 0
     inverse.data[3 * body + 2] = dynamic && (locked & LOCK_TURN) === 0 && inertia > 0 ? 1 / inertia : 0
-    this.slender.data[body] = slender === Infinity ? 0 : slender
+    this.halfWidth.data[body] = slender === Infinity ? 0 : slender
   }
 }
 

@@ -26,7 +26,7 @@ import { DAMPING, type Dynamics, GRAVITY_SCALE, SPIN_DAMPING } from './dynamics.
 /** Radians that a dynamic body turns in a tick at most: half a turn. */
 const MOST_TURN = Math.PI
 /** Sine of the angle by which a one-way collider may be met aslant. */
-const ASLANT = 0.5
+const ONE_WAY_COSINE = 0.5
 
 /** Lengths a second (times the unit), and radians a second, by which bodies may differ that move alike. */
 const ALIKE = 0.001
@@ -76,9 +76,9 @@ export class Motion {
   /** The step in which a pair was met on the way. */
   readonly swept
   /** How far a body is expected to come in this tick: x, y, turn. */
-  readonly motion = new Float64Array(3)
+  readonly predicted = new Float64Array(3)
   /** Kinematic bodies that move in this tick. */
-  readonly driven = new IntList()
+  readonly movingKinematics = new IntList()
   private readonly sleep: Sleep
   readonly bodyRows = new BodyRows2()
   private readonly visited
@@ -100,7 +100,7 @@ export class Motion {
   private readonly dt: number
   private readonly unit: number
   /** Whether two bodies that are not dynamic stand or move alike. */
-  readonly alike = (a: number, b: number): boolean => {
+  readonly moveAlike = (a: number, b: number): boolean => {
     if (a === b) return true
     const { data } = this.startVelocity
     for (let k = 0; k < 3; k++) if (Math.abs(data[3 * a + k] - data[3 * b + k]) > ALIKE * this.unit) return false
@@ -163,17 +163,17 @@ export class Motion {
     this.activation.leave(body)
   }
 
-  /** Before the pairs are looked for: how fast everything sets out. `makeRoom` hears of each mover, with its motion in {@link motion}. */
+  /** Before the pairs are looked for: how fast everything sets out. `makeRoom` hears of each mover, with its motion in {@link predicted}. */
   predict(makeRoom: (body: number) => void): void {
-    const { population, poses, startVelocity, driven, islands, gravity, dynamics, motion } = this
+    const { population, poses, startVelocity, movingKinematics, islands, gravity, dynamics, predicted } = this
     const { dt } = this
-    driven.clear()
+    movingKinematics.clear()
     const { type } = population
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || !this.activation.moves(body)) continue
-      if (!poses.drive(body, dt, startVelocity.data, 3 * body)) continue
-      driven.push(body)
-      for (let k = 0; k < 3; k++) motion[k] = startVelocity.data[3 * body + k] * dt
+      if (!poses.readKinematicVelocity(body, dt, startVelocity.data, 3 * body)) continue
+      movingKinematics.push(body)
+      for (let k = 0; k < 3; k++) predicted[k] = startVelocity.data[3 * body + k] * dt
       makeRoom(body)
     }
     const { awake } = islands
@@ -184,21 +184,21 @@ export class Motion {
       const at = 3 * body
       for (let k = 0; k < 3; k++) startVelocity.data[at + k] = velocity.data[at + k]
       const scale = dynamics.tuning.data[at + GRAVITY_SCALE] * dt
-      motion[0] = (startVelocity.data[at] + gravity[0] * scale) * dt
-      motion[1] = (startVelocity.data[at + 1] + gravity[1] * scale) * dt
-      motion[2] = startVelocity.data[at + 2] * dt
+      predicted[0] = (startVelocity.data[at] + gravity[0] * scale) * dt
+      predicted[1] = (startVelocity.data[at + 1] + gravity[1] * scale) * dt
+      predicted[2] = startVelocity.data[at + 2] * dt
       makeRoom(body)
     }
   }
 
   /** Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is looked at too. */
   findContacts(now: number): void {
-    const { islands, driven, contacts, dynamics } = this
+    const { islands, movingKinematics, contacts, dynamics } = this
     const { awake } = islands
-    for (let i = 0; i < driven.length; i++) this.visitAll(driven.data[i], now)
+    for (let i = 0; i < movingKinematics.length; i++) this.visitAll(movingKinematics.data[i], now)
     for (let i = 0; i < awake.length; i++) if (this.activation.moves(awake.data[i])) this.visitAll(awake.data[i], now)
     for (let i = 0; i < awake.length; i++) {
-      contacts.findSeams(awake.data[i], dynamics.slender.data, this.isGround, this.alike)
+      contacts.findSeams(awake.data[i], dynamics.halfWidth.data, this.isGround, this.moveAlike)
     }
     contacts.order(now)
   }
@@ -233,8 +233,8 @@ export class Motion {
     }
     // As far as they may come together in this tick, but no further than a part of their size.
     const slender = Math.min(
-      dynamicA ? dynamics.slender.data[a] : Infinity,
-      dynamicB ? dynamics.slender.data[b] : Infinity,
+      dynamicA ? dynamics.halfWidth.data[a] : Infinity,
+      dynamicB ? dynamics.halfWidth.data[b] : Infinity,
     )
     this.comingTogether(pair, a, b, within)
     within[0] = 2 * touch + Math.min(within[0] * this.dt, 0.5 * slender)
@@ -244,7 +244,7 @@ export class Motion {
     const deepest = contacts.deepest(pair)
     this.normal.data[2 * pair] = contacts.normal.data[2 * deepest]
     this.normal.data[2 * pair + 1] = contacts.normal.data[2 * deepest + 1]
-    if (pairs.asking && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.asked.push(pair)
+    if (pairs.hasHooks && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.toAsk.push(pair)
   }
 
   /** Writes an upper bound of the speed at which two colliders come together, by what the tick begins with. */
@@ -266,7 +266,7 @@ export class Motion {
     const one = pairs.a.data[pair]
     const other = pairs.b.data[pair]
     if ((pairs.flags.data[pair] & STALE) !== 0) pairs.response.data[pair] = population.filter.respond(one, other)
-    const response = Math.min(pairs.response.data[pair], pairs.allowed(pair))
+    const response = Math.min(pairs.response.data[pair], pairs.allowedResponse(pair))
     if (response !== SOLID || pairs.state.data[pair] === SOLID) return response
     if (!this.passesOneWay(one, other) && !this.passesOneWay(other, one)) return response
     pairs.through.data[pair] = 1
@@ -291,23 +291,23 @@ export class Motion {
     if (along > this.touch) return true
     // Where they are nearest, the other must be on the side to which the ledge holds.
     this.distances.between(ledge, other, ANY_DISTANCE, this.record)
-    return this.record[NORMAL] * x + this.record[NORMAL + 1] * y < ASLANT
+    return this.record[NORMAL] * x + this.record[NORMAL + 1] * y < ONE_WAY_COSINE
   }
 
   /** Solves the constraints and moves every dynamic body that is awake. `moved` hears of each, after it was put in its new place. */
   solve(now: number, moved: (body: number) => void): void {
-    const { islands, solver, driven, bodyRows, row } = this
+    const { islands, solver, movingKinematics, bodyRows, row } = this
     const { awake } = islands
     if (awake.length === 0) return
     bodyRows.clear()
     bodyRows.most[0] = SPEED * this.unit
     bodyRows.most[1] = MOST_TURN / this.dt
-    for (let i = 0; i < driven.length; i++) this.addRow(driven.data[i])
+    for (let i = 0; i < movingKinematics.length; i++) this.addRow(movingKinematics.data[i])
     for (let i = 0; i < awake.length; i++) if (this.activation.moves(awake.data[i])) this.addRow(awake.data[i])
     solver.run(this.dt)
     this.readBack(moved)
     for (const kind of solver.kinds) kind.readBack(now)
-    for (let i = 0; i < driven.length; i++) row.data[driven.data[i]] = 0
+    for (let i = 0; i < movingKinematics.length; i++) row.data[movingKinematics.data[i]] = 0
     this.sleep.settle(solver.kinds)
     this.stopFallen()
   }
@@ -373,13 +373,13 @@ export class Motion {
     const speedBound = SPEED * this.unit
     for (let i = 0; i < awake.length; i++) {
       const body = awake.data[i]
-      poses.rest(body)
+      poses.resetMotion(body)
       if (!this.activation.moves(body)) continue
       const at = BODY * row.data[body]
       const { velocity, place, turn } = poses
       this.centreOf(body, centre, 0)
       for (let k = 0; k < 3; k++) velocity.data[3 * body + k] = bodies[at + VX + k]
-      poses.holdSpeed(body, speedBound, MOST_TURN / this.dt)
+      poses.clampSpeed(body, speedBound, MOST_TURN / this.dt)
       const turning = bodies[at + TURN]
       turned[0] = turn.data[3 * body] + (turning > MOST_TURN ? MOST_TURN : turning < -MOST_TURN ? -MOST_TURN : turning)
       cosSin(turned, 0)
@@ -387,7 +387,7 @@ export class Motion {
       const y = dynamics.centre.data[2 * body + 1]
       place.data[2 * body] = centre[0] + bodies[at + DX] - turned[1] * x + turned[2] * y
       place.data[2 * body + 1] = centre[1] + bodies[at + DY] - turned[2] * x - turned[1] * y
-      poses.hold(body)
+      poses.clampPlace(body)
       for (let k = 0; k < 3; k++) turn.data[3 * body + k] = turned[k]
       let reach = 0
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
@@ -397,7 +397,7 @@ export class Motion {
       const vy = bodies[at + VY]
       speeds[0] = Math.sqrt(vx * vx + vy * vy)
       speeds[1] = Math.abs(bodies[at + SPIN]) * reach
-      this.sleep.count(body, speeds, dynamics.sleepy.data[body] !== 0, this.dt)
+      this.sleep.count(body, speeds, dynamics.maySleep.data[body] !== 0, this.dt)
       moved(body)
     }
   }
@@ -405,7 +405,7 @@ export class Motion {
   /** What fell asleep in the last tick moves no more. */
   restFallen(): void {
     const { fallen } = this.sleep
-    for (let i = 0; i < fallen.length; i++) this.poses.rest(fallen.data[i])
+    for (let i = 0; i < fallen.length; i++) this.poses.resetMotion(fallen.data[i])
     fallen.clear()
   }
 }

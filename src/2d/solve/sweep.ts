@@ -20,7 +20,7 @@ import { OFF } from './dynamics.ts'
 import type { Motion, Scale } from './motion.ts'
 
 /** Part of half its least width that a body may move in a tick without being followed. */
-const FAR = 0.5
+const FAST_PART = 0.5
 /** Bounces within a tick; what is left then waits for the next. */
 const MAX_LEGS = MAX_BENDS
 
@@ -101,11 +101,14 @@ export class Sweeper {
     fast.clear()
     for (let i = 0; i < awake.length; i++) {
       const body = awake.data[i]
-      if (motion.dynamics.sweep.data[body] !== OFF && this.wayOf(body) > FAR * motion.dynamics.slender.data[body]) {
+      if (
+        motion.dynamics.sweep.data[body] !== OFF &&
+        this.displacementOf(body) > FAST_PART * motion.dynamics.halfWidth.data[body]
+      ) {
         this.list(body, now)
       }
     }
-    for (let i = 0; i < motion.driven.length; i++) this.listInWayOf(motion.driven.data[i], now)
+    for (let i = 0; i < motion.movingKinematics.length; i++) this.listInPathOf(motion.movingKinematics.data[i], now)
     if (fast.length === 0) return
     fast.sort(this.older)
     for (let i = 0; i < fast.length; i++) this.follow(fast.data[i], now, refit)
@@ -118,15 +121,19 @@ export class Sweeper {
   }
 
   /** Lists what a kinematic body may go through: it comes so fast that what stands still is followed on its way, as seen from there. */
-  private listInWayOf(driven: number, now: number): void {
+  private listInPathOf(driven: number, now: number): void {
     const { population, pairs, motion } = this
-    const { slender, sweep } = motion.dynamics
-    const way = this.wayOf(driven)
+    const { halfWidth, sweep } = motion.dynamics
+    const way = this.displacementOf(driven)
     for (let c = population.first(driven); c >= 0; c = population.next(c)) {
       for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
         const other = (edge & 1) === 0 ? pairs.b.data[edge >> 1] : pairs.a.data[edge >> 1]
         const body = population.filter.body.data[other]
-        if (population.type.data[body] !== DYNAMIC || sweep.data[body] === OFF || way <= FAR * slender.data[body])
+        if (
+          population.type.data[body] !== DYNAMIC ||
+          sweep.data[body] === OFF ||
+          way <= FAST_PART * halfWidth.data[body]
+        )
           continue
         if (motion.responseOf(edge >> 1) === SOLID) this.list(body, now)
       }
@@ -134,12 +141,12 @@ export class Sweeper {
   }
 
   /** How far a body's outermost point has come in this tick, at most. */
-  private wayOf(body: number): number {
+  private displacementOf(body: number): number {
     const { poses, population, geometry } = this
-    const { place, before, turn } = poses
-    const dx = place.data[2 * body] - before.data[3 * body]
-    const dy = place.data[2 * body + 1] - before.data[3 * body + 1]
-    const turned = Math.abs(turn.data[3 * body] - before.data[3 * body + 2])
+    const { place, previous, turn } = poses
+    const dx = place.data[2 * body] - previous.data[3 * body]
+    const dy = place.data[2 * body + 1] - previous.data[3 * body + 1]
+    const turned = Math.abs(turn.data[3 * body] - previous.data[3 * body + 2])
     let far = Math.sqrt(dx * dx + dy * dy)
     if (turned > 0) {
       let reach = 0
@@ -158,7 +165,7 @@ export class Sweeper {
       if (!this.firstHit(body, from, now)) return
       const pair = hit[0]
       const time = hit[1]
-      path.cut(body, time)
+      path.addBend(body, time)
       this.bounce(body, pair, time, now, refit)
       refit(body)
       from = time
@@ -203,13 +210,13 @@ export class Sweeper {
     const at = isA ? POINT_B : POINT_A
     met[0] = record[at]
     met[1] = record[at + 1]
-    met[2] = motion.dynamics.slender.data[body]
+    met[2] = motion.dynamics.halfWidth.data[body]
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
         const by = edge >> 1
         const ground = (edge & 1) === 0 ? pairs.b.data[by] : pairs.a.data[by]
         if (ground === other || population.type.data[bodyOf.data[ground]] === DYNAMIC) continue
-        if (motion.responseOf(by) !== SOLID || !motion.alike(bodyOf.data[ground], its)) continue
+        if (motion.responseOf(by) !== SOLID || !motion.moveAlike(bodyOf.data[ground], its)) continue
         path.gapAt(pairs.a.data[by], pairs.b.data[by], time, record)
         if (!(record[DISTANCE] <= touch)) continue
         normalOn[0] = record[NORMAL]
@@ -292,7 +299,7 @@ export class Sweeper {
     const b = pairs.b.data[pair]
     path.gapAt(a, b, from, record)
     const gap = record[DISTANCE]
-    const slender = motion.dynamics.slender.data[body]
+    const slender = motion.dynamics.halfWidth.data[body]
     let reach = gap > touch && passed.data[pair] !== now ? 0.5 * touch : -0.5 * slender
     // What is half way through already goes no deeper.
     if (gap <= reach) reach = gap - 0.5 * touch
@@ -356,11 +363,11 @@ export class Sweeper {
     const half = ((1 - time) * dt) / 2
     this.pull(own, half)
     this.pull(its, half)
-    this.goOn(body, time)
+    this.continueMotion(body, time)
     if (population.type.data[other] === DYNAMIC) {
       motion.activation.wake(other)
-      path.cut(other, time)
-      this.goOn(other, time)
+      path.addBend(other, time)
+      this.continueMotion(other, time)
       refit(other)
     }
     this.pull(own, half)
@@ -374,10 +381,10 @@ export class Sweeper {
       for (let k = 0; k < 3; k++) out[at + k] = poses.velocity.data[3 * body + k]
       return
     }
-    const { place, before, turn } = poses
-    out[at] = (place.data[2 * body] - before.data[3 * body]) / dt
-    out[at + 1] = (place.data[2 * body + 1] - before.data[3 * body + 1]) / dt
-    out[at + 2] = (turn.data[3 * body] - before.data[3 * body + 2]) / dt
+    const { place, previous, turn } = poses
+    out[at] = (place.data[2 * body] - previous.data[3 * body]) / dt
+    out[at + 1] = (place.data[2 * body + 1] - previous.data[3 * body + 1]) / dt
+    out[at + 2] = (turn.data[3 * body] - previous.data[3 * body + 2]) / dt
   }
 
   private centreAt(body: number, time: number, out: Float64Array, at: number): void {
@@ -422,11 +429,11 @@ export class Sweeper {
     velocity.data[3 * body] += px * inverse.data[3 * body]
     velocity.data[3 * body + 1] += py * inverse.data[3 * body + 1]
     velocity.data[3 * body + 2] += (rx * py - ry * px) * inverse.data[3 * body + 2]
-    this.poses.holdSpeed(body, SPEED * this.unit, Math.PI / this.dt)
+    this.poses.clampSpeed(body, SPEED * this.unit, Math.PI / this.dt)
   }
 
   /** From its pose at a time on, a body moves at its velocity for the rest of the tick. */
-  private goOn(body: number, time: number): void {
+  private continueMotion(body: number, time: number): void {
     const { poses, centres, pose, turn, motion, path, dt } = this
     const left = (1 - time) * dt
     this.centreAt(body, time, centres, 0)

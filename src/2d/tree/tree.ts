@@ -76,7 +76,7 @@ export class Tree extends BoundsTree {
     return f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1]
   }
 
-  protected override leftSibling(ref: number, box: Float64Array, from: number): boolean {
+  protected override hasLeftSibling(ref: number, box: Float64Array, from: number): boolean {
     const { f32 } = this
     const at = (ref >> 1) * NODE + 4 * (1 - (ref & 1))
     const width = box[from + 2] - box[from]
@@ -104,7 +104,7 @@ export class Tree extends BoundsTree {
     f32[at + 3] = maxY + marginY
   }
 
-  protected override pull(node: number): boolean {
+  protected override updateParent(node: number): boolean {
     const { f32, i32 } = this
     const ref = this.parent[node]
     const base = node * NODE

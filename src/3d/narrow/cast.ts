@@ -25,9 +25,9 @@ import {
   RAY_NORMAL,
   RAY_TRIANGLE,
 } from './records.ts'
-import { gapToPiece } from './standing.ts'
-import { castConvex } from './straight.ts'
-import { startIfRound, turnConvex } from './turn.ts'
+import { castConvex } from './straightCast.ts'
+import { gapToPiece } from './surfaceGap.ts'
+import { startIfRound, turnConvex } from './turningCast.ts'
 
 const record = new Float64Array(GAP_SIZE)
 const shift = new Float64Array(3)

@@ -6,7 +6,7 @@ import { swapRecord } from '../../core/step/distances.ts'
 import type * as shape from '../shapes/layout.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
 import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
-import { hasClosedForm, pointGap } from './points.ts'
+import { hasClosedForm, pointGap } from './pointGap.ts'
 import type * as words from './records.ts'
 import { forget, support } from './support.ts'
 

@@ -80,7 +80,7 @@ export class Tree extends BoundsTree {
     return slotArea(this.f32, (ref >> 1) * NODE + 6 * (ref & 1))
   }
 
-  protected override leftSibling(ref: number, box: Float64Array, from: number): boolean {
+  protected override hasLeftSibling(ref: number, box: Float64Array, from: number): boolean {
     const at = (ref >> 1) * NODE + 6 * (1 - (ref & 1))
     return unionWithBox(this.f32, at, box, from) - slotArea(this.f32, at) > APART * boxArea(box, from)
   }
@@ -97,7 +97,7 @@ export class Tree extends BoundsTree {
     }
   }
 
-  protected override pull(node: number): boolean {
+  protected override updateParent(node: number): boolean {
     const { f32, i32 } = this
     const ref = this.parent[node]
     const base = node * NODE

@@ -299,12 +299,16 @@ function direction<B extends object, C extends object, V extends object>(
   to: AnyCollider,
 ): Direction {
   const { filter } = population
-  const there = filter.at.data[to.slot]
+  const there = filter.activeLayers.data[to.slot]
   const strength =
-    (there & filter.press.data[from.slot]) !== 0 ? SOLID : (there & filter.meet.data[from.slot]) !== 0 ? SENSE : PASS
+    (there & filter.activeSolid.data[from.slot]) !== 0
+      ? SOLID
+      : (there & filter.activeMeet.data[from.slot]) !== 0
+        ? SENSE
+        : PASS
   const on = named(layers, there)
   const says = strength === PASS ? `lets ${on} pass` : strength === SENSE ? `senses ${on}` : `is solid to ${on}`
-  return { strength, text: `${from} (on ${named(layers, filter.at.data[from.slot])}) ${says}` }
+  return { strength, text: `${from} (on ${named(layers, filter.activeLayers.data[from.slot])}) ${says}` }
 }
 
 function named(layers: Layers, bits: number): string {
@@ -323,16 +327,16 @@ function maskCure<B extends object, C extends object, V extends object>(
 ): string {
   const { filter } = population
   for (const each of [one, other]) {
-    if (filter.at.data[each.slot] === 0) return `put ${each} on a layer: set its layer`
+    if (filter.activeLayers.data[each.slot] === 0) return `put ${each} on a layer: set its layer`
   }
   const blind = masks[0].strength === PASS ? [one, other] : [other, one]
   const both = masks[0].strength === PASS && masks[1].strength === PASS
   const [who, whom] = blind
   const table =
-    (layers.solidBits(filter.at.data[who.slot]) | layers.senseBits(filter.at.data[who.slot])) &
-    filter.at.data[whom.slot]
-  const [from] = layers.names(filter.at.data[who.slot] >>> 0)
-  const [to] = layers.names(filter.at.data[whom.slot] >>> 0)
+    (layers.solidBits(filter.activeLayers.data[who.slot]) | layers.senseBits(filter.activeLayers.data[who.slot])) &
+    filter.activeLayers.data[whom.slot]
+  const [from] = layers.names(filter.activeLayers.data[who.slot] >>> 0)
+  const [to] = layers.names(filter.activeLayers.data[whom.slot] >>> 0)
   if (table !== 0) {
     return `the pair table would let them meet, but the words of ${who} were set by hand: add '${to}' to its solidBits or senseBits`
   }

@@ -49,13 +49,13 @@ export class Filter {
   readonly solidBits: Column<Int32Array>
   readonly senseBits: Column<Int32Array>
   /** The effective words. */
-  readonly at: Column<Int32Array>
-  readonly press: Column<Int32Array>
-  readonly meet: Column<Int32Array>
+  readonly activeLayers: Column<Int32Array>
+  readonly activeSolid: Column<Int32Array>
+  readonly activeMeet: Column<Int32Array>
   /** The effective words as the last step saw them. */
-  readonly wasAt: Column<Int32Array>
-  readonly wasPress: Column<Int32Array>
-  readonly wasMeet: Column<Int32Array>
+  readonly previousLayers: Column<Int32Array>
+  readonly previousSolid: Column<Int32Array>
+  readonly previousMeet: Column<Int32Array>
   /** Layers that some watch wants to hear of together with this collider. */
   readonly watched: Column<Int32Array>
 
@@ -69,12 +69,12 @@ export class Filter {
     this.layerBits = colliders.i32()
     this.solidBits = colliders.i32()
     this.senseBits = colliders.i32()
-    this.at = colliders.i32()
-    this.press = colliders.i32()
-    this.meet = colliders.i32()
-    this.wasAt = colliders.i32()
-    this.wasPress = colliders.i32()
-    this.wasMeet = colliders.i32()
+    this.activeLayers = colliders.i32()
+    this.activeSolid = colliders.i32()
+    this.activeMeet = colliders.i32()
+    this.previousLayers = colliders.i32()
+    this.previousSolid = colliders.i32()
+    this.previousMeet = colliders.i32()
     this.watched = colliders.i32()
   }
 
@@ -87,9 +87,9 @@ export class Filter {
     if ((flags & ENABLED) !== 0 && (flags & DEAD) === 0 && bodyEnabled) flags |= ON
     const on = (flags & ON) !== 0
     this.flags.data[c] = flags
-    this.at.data[c] = on ? this.layerBits.data[c] : 0
-    this.press.data[c] = on && (flags & SENSOR) === 0 ? solid : 0
-    this.meet.data[c] = on ? solid | sense : 0
+    this.activeLayers.data[c] = on ? this.layerBits.data[c] : 0
+    this.activeSolid.data[c] = on && (flags & SENSOR) === 0 ? solid : 0
+    this.activeMeet.data[c] = on ? solid | sense : 0
   }
 
   /** The response of two colliders now. */
@@ -104,8 +104,15 @@ export class Filter {
 
   /** What the words alone say. */
   byMasks(a: number, b: number): number {
-    const { at, press, meet } = this
-    return masks(at.data[a], press.data[a], meet.data[a], at.data[b], press.data[b], meet.data[b])
+    const { activeLayers, activeSolid, activeMeet } = this
+    return masks(
+      activeLayers.data[a],
+      activeSolid.data[a],
+      activeMeet.data[a],
+      activeLayers.data[b],
+      activeSolid.data[b],
+      activeMeet.data[b],
+    )
   }
 
   /** The response that the last step saw. */
@@ -115,8 +122,15 @@ export class Filter {
 
   /** What the words that the last step saw alone say. */
   byMasksBefore(a: number, b: number): number {
-    const { wasAt, wasPress, wasMeet } = this
-    return masks(wasAt.data[a], wasPress.data[a], wasMeet.data[a], wasAt.data[b], wasPress.data[b], wasMeet.data[b])
+    const { previousLayers, previousSolid, previousMeet } = this
+    return masks(
+      previousLayers.data[a],
+      previousSolid.data[a],
+      previousMeet.data[a],
+      previousLayers.data[b],
+      previousSolid.data[b],
+      previousMeet.data[b],
+    )
   }
 
   /** Whether the two, or their bodies, were told to ignore each other. */
@@ -138,10 +152,10 @@ export class Filter {
   }
 
   /** Remembers what this step saw of a collider. */
-  remember(c: number): void {
-    this.wasAt.data[c] = this.at.data[c]
-    this.wasPress.data[c] = this.press.data[c]
-    this.wasMeet.data[c] = this.meet.data[c]
+  endTick(c: number): void {
+    this.previousLayers.data[c] = this.activeLayers.data[c]
+    this.previousSolid.data[c] = this.activeSolid.data[c]
+    this.previousMeet.data[c] = this.activeMeet.data[c]
     const flags = this.flags.data[c] & ~(WAS_ON | FRESH | CHANGED | RESHAPED_FLAG | RETYPED_FLAG)
     this.flags.data[c] = (flags & ON) !== 0 ? flags | WAS_ON : flags
   }

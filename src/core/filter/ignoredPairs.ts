@@ -31,7 +31,7 @@ export class IgnoredPairs {
   }
 
   /** What holds now is what the last step saw. */
-  remember(): void {
+  endTick(): void {
     if (this.changed.size === 0) return
     for (const key of this.changed) {
       if (((this.pairs.get(key) ?? 0) & NOW) !== 0) this.pairs.set(key, NOW | BEFORE)
@@ -42,7 +42,7 @@ export class IgnoredPairs {
   }
 
   /** A slot is about to be used again. */
-  forget(slot: number): void {
+  release(slot: number): void {
     if (!this.any) return
     for (const key of this.pairs.keys()) {
       if (key % SPAN !== slot && Math.floor(key / SPAN) !== slot) continue

@@ -112,7 +112,7 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
   /** Whether the question speaks of this collider. */
   accepts(c: number): boolean {
     const { filter } = this.host.population
-    if ((filter.at.data[c] & this.mask) === 0) return false
+    if ((filter.activeLayers.data[c] & this.mask) === 0) return false
     if (this.mode !== ANY && ((filter.flags.data[c] & SENSOR) !== 0) !== (this.mode === ONLY_SENSORS)) return false
     return this.plain || this.acceptsRest(c)
   }
@@ -127,9 +127,9 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
         this.asAt,
         this.asPress,
         this.asMeet,
-        filter.at.data[c],
-        filter.press.data[c],
-        filter.meet.data[c],
+        filter.activeLayers.data[c],
+        filter.activeSolid.data[c],
+        filter.activeMeet.data[c],
       )
       if (this.wanted === PASS ? response === PASS : response !== this.wanted) return false
     }
@@ -170,9 +170,9 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     if (as instanceof ColliderHandle) {
       this.host.owned(as as C, "'as' of a query")
       const words = this.host.population.filter
-      this.asAt = words.at.data[as.slot]
-      this.asPress = words.press.data[as.slot]
-      this.asMeet = words.meet.data[as.slot]
+      this.asAt = words.activeLayers.data[as.slot]
+      this.asPress = words.activeSolid.data[as.slot]
+      this.asMeet = words.activeMeet.data[as.slot]
       this.asBody = words.body.data[as.slot]
       this.asCollider = as.slot
     } else {

@@ -153,7 +153,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   }
 
   /** @internal */
-  bury(): void {
+  markDead(): void {
     this.lastEnabled = this.enabled
     this.lastType = this.type
     this.dead = true
@@ -326,7 +326,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   /** @internal */
-  bury(): void {
+  markDead(): void {
     this.last = this.words()
   }
 

@@ -34,7 +34,7 @@ export abstract class PieceTable<S extends SourcePiece> {
   /** Tight bounds in the world: the least coordinates, then the greatest. */
   readonly bounds: Column<Float64Array>
   /** Bounds in the tree: for movers wider than the tight ones. */
-  readonly fat: Column<Float64Array>
+  readonly wideBounds: Column<Float64Array>
   /** First piece of a collider, and how many it has. */
   readonly first: Column<Int32Array>
   readonly pieceCount: Column<Int32Array>
@@ -61,7 +61,7 @@ export abstract class PieceTable<S extends SourcePiece> {
     this.head = head
     this.endless = endless
     this.bounds = this.pieces.f64(2 * axes)
-    this.fat = this.pieces.f64(2 * axes)
+    this.wideBounds = this.pieces.f64(2 * axes)
     this.first = colliders.i32()
     this.pieceCount = colliders.i32()
     this.reach = colliders.f64()

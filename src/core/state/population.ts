@@ -99,7 +99,7 @@ export class Population<B, C> {
       while (this.nextCollider.data[last] !== NONE) last = this.nextCollider.data[last]
       this.nextCollider.data[last] = c
     }
-    this.touch(c)
+    this.markDirty(c)
     return c
   }
 
@@ -122,11 +122,11 @@ export class Population<B, C> {
     if (solid === filter.solidBits.data[c] && sense === filter.senseBits.data[c]) return
     filter.solidBits.data[c] = solid
     filter.senseBits.data[c] = sense
-    this.touch(c)
+    this.markDirty(c)
   }
 
   /** Folds the words anew after any change of them, and lists the collider for the next step. */
-  touch(c: number): void {
+  markDirty(c: number): void {
     const { filter } = this
     filter.fold(c, (this.bodyFlags.data[filter.body.data[c]] & BODY_ENABLED) !== 0)
     if ((filter.flags.data[c] & CHANGED) !== 0) return
@@ -147,7 +147,7 @@ export class Population<B, C> {
   /** Lists a collider as one that got another shape. */
   markReshaped(c: number): void {
     this.filter.flags.data[c] |= RESHAPED_FLAG
-    this.touch(c)
+    this.markDirty(c)
   }
 
   /** Makes a body static, kinematic or dynamic. */
@@ -157,7 +157,7 @@ export class Population<B, C> {
     for (let c = this.first(body); c >= 0; c = this.next(c)) {
       const kept = flags.data[c] & ~(FIXED | PRESSING)
       flags.data[c] = kept | RETYPED_FLAG | (type === STATIC ? FIXED : type === DYNAMIC ? PRESSING : 0)
-      this.touch(c)
+      this.markDirty(c)
     }
   }
 
@@ -220,14 +220,14 @@ export class Population<B, C> {
   }
 
   /** Forgets the changes that this step has compared; what callbacks change from here on is listed for the next. */
-  remember(): void {
+  endTick(): void {
     const { changed, filter, marked } = this
-    for (let i = 0; i < changed.length; i++) filter.remember(changed.data[i])
+    for (let i = 0; i < changed.length; i++) filter.endTick(changed.data[i])
     changed.clear()
     for (let i = 0; i < marked.length; i++) this.bodyFlags.data[marked.data[i]] &= ~(TELEPORTED | MARKED)
     marked.clear()
-    filter.bodiesIgnoring.remember()
-    filter.collidersIgnoring.remember()
+    filter.bodiesIgnoring.endTick()
+    filter.collidersIgnoring.endTick()
   }
 
   /** Frees the slots of the dead. `each` hears of every collider slot first. */
@@ -242,13 +242,13 @@ export class Population<B, C> {
     for (let i = 0; i < deadColliders.length; i++) {
       const c = deadColliders.data[i]
       each(c)
-      filter.collidersIgnoring.forget(c)
+      filter.collidersIgnoring.release(c)
       this.colliderHandles[c] = null
       this.colliders.release(c)
     }
     deadColliders.clear()
     for (let i = 0; i < deadBodies.length; i++) {
-      filter.bodiesIgnoring.forget(deadBodies.data[i])
+      filter.bodiesIgnoring.release(deadBodies.data[i])
       this.bodyHandles[deadBodies.data[i]] = null
       this.bodies.release(deadBodies.data[i])
     }

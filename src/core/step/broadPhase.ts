@@ -10,7 +10,7 @@ import { type Column, IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 
 /** Movers get bounds wider by this part of their mean size, so that they are not touched every tick. */
-const FAT = 0.2
+const MARGIN = 0.2
 /** From so many newcomers on, a tree may be built in bulk. */
 const MANY = 64
 
@@ -30,14 +30,14 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   /** The step in which a collider last changed place or shape. */
   readonly changedTick: Column<Int32Array>
   /** Colliders whose candidates must be looked for anew; a mark in `listed` is 1, for slots outlive their colliders. */
-  readonly toFind = new IntList()
-  readonly listed: Column<Int32Array>
+  readonly queue = new IntList()
+  readonly isQueued: Column<Int32Array>
   /** Counts the steps, from 1; collider columns start at 0. */
   now = 1
   protected readonly population: Population<object, object>
   private readonly axes: number
-  private readonly misplaced = new IntList()
-  private readonly bodyListed: Column<Int32Array>
+  private readonly movedBodies = new IntList()
+  private readonly isBodyListed: Column<Int32Array>
   private readonly found = new IntList()
   /** Bounds where a motion began. */
   private readonly start: Float64Array
@@ -45,7 +45,8 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   private readonly bulk = new Int32Array(3)
   /** Lengths within which a solid pair counts as touching. */
   private readonly touch: number
-  private readonly bitsOf = (piece: number): number => this.population.filter.at.data[this.geometry.ownerOf(piece)]
+  private readonly bitsOf = (piece: number): number =>
+    this.population.filter.activeLayers.data[this.geometry.ownerOf(piece)]
 
   /**
    * @param trees for movers, statics and resting sensors, in that order
@@ -59,8 +60,8 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.axes = axes
     this.touch = touch
     this.start = new Float64Array(2 * axes)
-    this.bodyListed = bodies.i32()
-    this.listed = colliders.i32()
+    this.isBodyListed = bodies.i32()
+    this.isQueued = colliders.i32()
     this.changedTick = colliders.i32()
     this.treeOf = colliders.i32()
   }
@@ -88,7 +89,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       return
     }
     const { geometry } = this
-    const bits = this.population.filter.at.data[c]
+    const bits = this.population.filter.activeLayers.data[c]
     for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
       if (!geometry.isEndless(piece)) this.trees[tree].setBits(piece, bits)
     }
@@ -113,37 +114,37 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
 
   /** A body was put somewhere else. */
   markMoved(body: number): void {
-    if (this.bodyListed.data[body] !== 0) return
-    this.bodyListed.data[body] = 1
-    this.misplaced.push(body)
+    if (this.isBodyListed.data[body] !== 0) return
+    this.isBodyListed.data[body] = 1
+    this.movedBodies.push(body)
   }
 
   /** The candidates of a collider must be looked for anew. */
   enqueue(c: number): void {
-    if (this.listed.data[c] !== 0) return
-    this.listed.data[c] = 1
-    this.toFind.push(c)
+    if (this.isQueued.data[c] !== 0) return
+    this.isQueued.data[c] = 1
+    this.queue.push(c)
   }
 
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
-    if (this.misplaced.length > 0) this.prepare()
+    if (this.movedBodies.length > 0) this.prepare()
   }
 
   /** Brings geometry and trees up to date; builds those anew that have become bad. */
   prepare(): void {
-    const { misplaced, bulk } = this
-    if (misplaced.length > MANY) this.planBulk()
+    const { movedBodies, bulk } = this
+    if (movedBodies.length > MANY) this.planBulk()
     // Only the step counts on this, and a query that comes before it finds the same.
     if (this.trees[MOVERS].worn) bulk[MOVERS] = 1
-    for (let i = 0; i < misplaced.length; i++) {
-      const body = misplaced.data[i]
+    for (let i = 0; i < movedBodies.length; i++) {
+      const body = movedBodies.data[i]
       // A slot that was freed since it was listed has lost its mark.
-      if (this.bodyListed.data[body] === 0) continue
-      this.bodyListed.data[body] = 0
+      if (this.isBodyListed.data[body] === 0) continue
+      this.isBodyListed.data[body] = 0
       if ((this.population.bodyFlags.data[body] & BODY_DEAD) === 0) this.update(body)
     }
-    misplaced.clear()
+    movedBodies.clear()
     for (let tree = MOVERS; tree <= RESTING_SENSORS; tree++) {
       if (bulk[tree] === 0) continue
       bulk[tree] = 0
@@ -154,7 +155,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   /** World geometry and tree places of a body's colliders, after it was put somewhere. */
   private update(body: number): void {
     const { population, geometry, changedTick, treeOf } = this
-    const { fat, first } = geometry
+    const { wideBounds, first } = geometry
     const size = 2 * this.axes
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       changedTick.data[c] = this.now
@@ -162,10 +163,10 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       let left = false
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         geometry.transform(piece, body)
-        if (tree === NOWHERE || geometry.isEndless(piece) || this.holds(piece, 0)) continue
+        if (tree === NOWHERE || geometry.isEndless(piece) || this.isWideEnough(piece, 0)) continue
         left = true
-        this.fatten(piece)
-        this.trees[tree].move(piece, fat.data, size * piece)
+        this.expandBounds(piece)
+        this.trees[tree].move(piece, wideBounds.data, size * piece)
       }
       if (tree === NOWHERE) this.intoTree(c)
       else if (left || geometry.isEndless(first.data[c])) this.enqueue(c)
@@ -179,7 +180,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
    */
   follow(body: number, turned: number): void {
     const { population, geometry, changedTick, treeOf, start, axes } = this
-    const { bounds, fat, first } = geometry
+    const { bounds, wideBounds, first } = geometry
     // Between two poses a point strays from the straight line by less than this part of its distance from the origin.
     const bend = turned === 0 ? 0 : Math.min((turned * turned) / 8, 2)
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
@@ -193,10 +194,10 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
         const tight = bounds.data
         for (let i = 0; i < 2 * axes; i++) start[i] = tight[at + i]
         geometry.transform(piece, body)
-        if (this.holds(piece, stray)) continue
+        if (this.isWideEnough(piece, stray)) continue
         left = true
-        this.fatten(piece)
-        const wide = fat.data
+        this.expandBounds(piece)
+        const wide = wideBounds.data
         for (let i = 0; i < axes; i++) {
           if (start[i] - stray < wide[at + i]) wide[at + i] = start[i] - stray
           if (start[axes + i] + stray > wide[at + axes + i]) wide[at + axes + i] = start[axes + i] + stray
@@ -213,7 +214,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
    */
   makeRoom(body: number, motion: Float64Array): void {
     const { population, geometry, treeOf, axes } = this
-    const { bounds, fat, first } = geometry
+    const { bounds, wideBounds, first } = geometry
     const turned = motion[axes]
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       const tree = treeOf.data[c]
@@ -223,7 +224,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         const at = 2 * axes * piece
         const tight = bounds.data
-        const wide = fat.data
+        const wide = wideBounds.data
         let held = true
         for (let i = 0; i < axes; i++) {
           const min = tight[at + i] + (motion[i] < 0 ? motion[i] : 0) - stray
@@ -232,7 +233,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
         }
         if (held) continue
         left = true
-        this.fatten(piece)
+        this.expandBounds(piece)
         for (let i = 0; i < axes; i++) {
           const min = tight[at + i] + (motion[i] < 0 ? motion[i] : 0) - stray
           const max = tight[at + axes + i] + (motion[i] > 0 ? motion[i] : 0) + stray
@@ -246,10 +247,10 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   }
 
   /** Whether the wide bounds of a piece hold its tight ones, which may stray by so much. */
-  private holds(piece: number, stray: number): boolean {
+  private isWideEnough(piece: number, stray: number): boolean {
     const { axes } = this
     const tight = this.geometry.bounds.data
-    const wide = this.geometry.fat.data
+    const wide = this.geometry.wideBounds.data
     const at = 2 * axes * piece
     return (
       tight[at] - stray >= wide[at] &&
@@ -261,15 +262,15 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   }
 
   /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
-  protected fatten(piece: number): void {
+  protected expandBounds(piece: number): void {
     const { axes } = this
     const tight = this.geometry.bounds.data
-    const wide = this.geometry.fat.data
+    const wide = this.geometry.wideBounds.data
     const at = 2 * axes * piece
     let size = 0
     for (let i = 0; i < axes; i++) size += tight[at + axes + i] - tight[at + i]
     const fixed = (this.population.filter.flags.data[this.geometry.ownerOf(piece)] & FIXED) !== 0
-    const margin = 2 * this.touch + (fixed ? 0 : (FAT * size) / axes)
+    const margin = 2 * this.touch + (fixed ? 0 : (MARGIN * size) / axes)
     for (let i = 0; i < axes; i++) {
       wide[at + i] = tight[at + i] - margin
       wide[at + axes + i] = tight[at + axes + i] + margin
@@ -278,11 +279,11 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
 
   /** Marks the trees that get so many newcomers that building them anew gives the better tree, sooner. */
   private planBulk(): void {
-    const { misplaced, bulk, trees, treeOf, population } = this
+    const { movedBodies, bulk, trees, treeOf, population } = this
     const fresh = [0, 0, 0]
-    for (let i = 0; i < misplaced.length; i++) {
-      const body = misplaced.data[i]
-      if (this.bodyListed.data[body] === 0) continue
+    for (let i = 0; i < movedBodies.length; i++) {
+      const body = movedBodies.data[i]
+      if (this.isBodyListed.data[body] === 0) continue
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
         if (treeOf.data[c] === NOWHERE) fresh[this.treeFor(c)] += this.geometry.pieceCount.data[c]
       }
@@ -294,7 +295,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
 
   private rebuild(tree: number): void {
     const { geometry, treeOf, found, population } = this
-    const { first, fat } = geometry
+    const { first, wideBounds } = geometry
     found.clear()
     for (let body = 0; body < population.bodies.size; body++) {
       if (population.bodySerial.data[body] === 0 || !population.bodyAlive(body)) continue
@@ -305,7 +306,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
         }
       }
     }
-    this.trees[tree].build(found, fat.data, this.bitsOf)
+    this.trees[tree].build(found, wideBounds.data, this.bitsOf)
     // The build has put them in the order of the tree.
     if (tree === STATICS) this.trees[tree].renumber(geometry.arrange(found))
   }
@@ -320,15 +321,15 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.takeOut(c)
     const tree = this.treeFor(c)
     const { geometry } = this
-    const bits = this.population.filter.at.data[c]
+    const bits = this.population.filter.activeLayers.data[c]
     this.treeOf.data[c] = tree
     for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
       if (geometry.isEndless(piece)) {
         this.planes.push(piece)
         continue
       }
-      this.fatten(piece)
-      if (this.bulk[tree] === 0) this.trees[tree].insert(piece, geometry.fat.data, 2 * this.axes * piece, bits)
+      this.expandBounds(piece)
+      if (this.bulk[tree] === 0) this.trees[tree].insert(piece, geometry.wideBounds.data, 2 * this.axes * piece, bits)
     }
     this.enqueue(c)
   }

@@ -164,13 +164,13 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
   }
 
   private nearMany(a: number, b: number): boolean {
-    const { first, pieceCount, fat } = this.geometry
+    const { first, pieceCount, wideBounds } = this.geometry
     const { found, stack } = this
     const one = pieceCount.data[a] <= pieceCount.data[b] ? a : b
     const other = one === a ? b : a
     for (let p = first.data[one]; p !== NONE; p = this.geometry.after(p)) {
       found.clear()
-      this.trees[this.treeOf.data[other]].search(fat.data, 2 * this.axes * p, -1, found, stack)
+      this.trees[this.treeOf.data[other]].search(wideBounds.data, 2 * this.axes * p, -1, found, stack)
       for (let i = 0; i < found.length; i++) if (this.geometry.ownerOf(found.data[i]) === other) return true
     }
     return false

@@ -56,15 +56,15 @@ interface Poses {
   /** Puts a body at a pose of numbers. */
   set(body: number, pose: Float64Array): void
   /** The same, at once and before step `now`. */
-  jumpTo(body: number, pose: Float64Array, now: number): void
+  teleport(body: number, pose: Float64Array, now: number): void
   /** Sends a kinematic body to a pose of numbers. */
-  aim(body: number, pose: Float64Array): void
+  setTarget(body: number, pose: Float64Array): void
   /** The body is simply here: no motion within the next tick. */
-  rest(body: number): void
+  resetMotion(body: number): void
   /** Moves a kinematic body to its end pose; returns whether it moved. */
-  carry(body: number, dt: number): boolean
+  moveKinematic(body: number, dt: number): boolean
   /** Radians by which a body has turned in the last step. */
-  turned(body: number): number
+  turnInTick(body: number): number
 }
 
 type Pieces = PieceTable<SourcePiece>
@@ -105,7 +105,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   private readonly found = new IntList()
   private readonly stack = new IntList()
   /** How far a distance is looked for. */
-  private readonly look = new Float64Array(1)
+  private readonly searchReach = new Float64Array(1)
 
   constructor(setup: KernelSetup, parts: KernelParts<G>) {
     const { population, pairs, dt, unit } = setup
@@ -131,13 +131,13 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** A new body at a pose of numbers. */
   addBody(body: number, pose: Float64Array): void {
     this.poses.set(body, pose)
-    this.poses.rest(body)
+    this.poses.resetMotion(body)
   }
 
   /** Puts a body at a pose of numbers; what touched it wakes. */
   teleport(body: number, pose: Float64Array): void {
     const { population, broadPhase } = this
-    this.poses.jumpTo(body, pose, broadPhase.now)
+    this.poses.teleport(body, pose, broadPhase.now)
     broadPhase.markMoved(body)
     for (let c = population.first(body); c >= 0; c = population.next(c)) this.wakeTouching(c)
   }
@@ -160,17 +160,17 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Broad phase: adds candidate pairs for whatever left its bounds or must be looked for anew. */
   findPairs(): void {
     const { found, stack, trees, geometry, planes } = this
-    const { toFind, listed, treeOf } = this.broadPhase
+    const { queue, isQueued, treeOf } = this.broadPhase
     const { filter } = this.population
-    const { fat } = geometry
+    const { wideBounds } = geometry
     const size = 2 * this.axes
-    for (let i = 0; i < toFind.length; i++) {
-      const c = toFind.data[i]
-      if (listed.data[c] === 0) continue
-      listed.data[c] = 0
+    for (let i = 0; i < queue.length; i++) {
+      const c = queue.data[i]
+      if (isQueued.data[c] === 0) continue
+      isQueued.data[c] = 0
       const flags = filter.flags.data[c]
       if ((flags & ON) === 0 || treeOf.data[c] === NOWHERE) continue
-      const mask = filter.meet.data[c]
+      const mask = filter.activeMeet.data[c]
       const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
       for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         found.clear()
@@ -179,13 +179,14 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
           for (let k = 0; k < found.length; k++) this.considerPieces(piece, found.data[k])
           continue
         }
-        for (let tree = MOVERS; tree <= last; tree++) trees[tree].search(fat.data, size * piece, mask, found, stack)
+        for (let tree = MOVERS; tree <= last; tree++)
+          trees[tree].search(wideBounds.data, size * piece, mask, found, stack)
         for (let k = 0; k < found.length; k++) this.consider(c, geometry.ownerOf(found.data[k]))
         if (last === MOVERS) continue
         for (let k = 0; k < planes.length; k++) this.considerPieces(piece, planes.data[k])
       }
     }
-    toFind.clear()
+    queue.clear()
   }
 
   /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */
@@ -199,9 +200,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.moveDynamic()
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
-      poses.rest(body)
-      if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.carry(body, this.dt)) continue
-      broadPhase.follow(body, poses.turned(body))
+      poses.resetMotion(body)
+      if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.moveKinematic(body, this.dt)) continue
+      broadPhase.follow(body, poses.turnInTick(body))
     }
   }
 
@@ -228,18 +229,19 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       if (stale) {
         flags.data[pair] &= ~STALE
         response.data[pair] = filter.respond(one, other)
-        if (this.isSilent(response.data[pair], one, other) && !this.isWatched(one, other, response.data[pair]))
-          pairs.doom(pair)
-        if (before !== 0) pairs.list(pair)
+        if (this.isOnlyWatched(response.data[pair], one, other) && !this.isWatched(one, other, response.data[pair]))
+          pairs.scheduleRemoval(pair)
+        if (before !== 0) pairs.markChanged(pair)
       }
       this.judgeMoved(pair, before)
       const verdict = next.data[pair]
       if (verdict === 0 && before === SOLID) this.parted(pair)
-      if (pairs.asking) this.putToHooks(pair)
-      if (verdict !== before) pairs.list(pair)
+      if (pairs.hasHooks) this.putToHooks(pair)
+      if (verdict !== before) pairs.markChanged(pair)
       else if (verdict === 0) {
-        if (response.data[pair] !== PASS && this.isSilent(response.data[pair], one, other)) this.cross(pair, one, other)
-        if (response.data[pair] === PASS || distances.wideApart(one, other)) pairs.doom(pair)
+        if (response.data[pair] !== PASS && this.isOnlyWatched(response.data[pair], one, other))
+          this.findCrossing(pair, one, other)
+        if (response.data[pair] === PASS || distances.wideApart(one, other)) pairs.scheduleRemoval(pair)
       }
     }
     this.broadPhase.now++
@@ -252,7 +254,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const other = pairs.b.data[pair]
     const before = pairs.state.data[pair]
     let response = pairs.response.data[pair]
-    const allowed = pairs.allowed(pair)
+    const allowed = pairs.allowedResponse(pair)
     // What a hook said, or a one-way side, is kept until they part, by the measure of what the filter says.
     const kept = allowed < response && this.verdict(pair, one, other, response, response) !== 0
     if (kept) response = allowed
@@ -307,9 +309,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   // What is asked about pairs and colliders.
 
   /** The other colliders whose bounds are near those of one, and that its filter may let it meet; the oldest first. */
-  around(c: number): number[] {
+  nearColliders(c: number): number[] {
     const { found, stack, trees, geometry, planes, population, axes } = this
-    const mask = population.filter.meet.data[c]
+    const mask = population.filter.activeMeet.data[c]
     const near = new Set<number>()
     found.clear()
     for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
@@ -333,8 +335,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /** Whether two are near enough to touch; writes their record. */
   touches(c: number, other: number, record: Float64Array): boolean {
-    this.look[0] = this.touch
-    this.distances.between(c, other, this.look, record)
+    this.searchReach[0] = this.touch
+    this.distances.between(c, other, this.searchReach, record)
     return record[DISTANCE] <= this.touch
   }
 
@@ -427,10 +429,11 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const { filter, serial } = population
     const response = filter.respond(c, other)
     if (response === PASS) return
-    const silent = this.isSilent(response, c, other)
+    const silent = this.isOnlyWatched(response, c, other)
     if (silent) {
-      const { at, watched } = filter
-      if ((at.data[c] & watched.data[other]) === 0 || (at.data[other] & watched.data[c]) === 0) return
+      const { activeLayers, watched } = filter
+      if ((activeLayers.data[c] & watched.data[other]) === 0 || (activeLayers.data[other] & watched.data[c]) === 0)
+        return
     }
     if (this.pairOf(c, other) >= 0) return
     const a = serial.data[c] < serial.data[other] ? c : other
@@ -440,23 +443,23 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   }
 
   /** Whether a pair matters only to those who watch it: a sense pair, or a solid one that nobody presses apart. */
-  private isSilent(response: number, a: number, b: number): boolean {
+  private isOnlyWatched(response: number, a: number, b: number): boolean {
     return response === SENSE || !this.population.filter.isPressed(a, b)
   }
 
   /** How two meet: 0 for not at all. What met before holds on for longer. */
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
     if (response === PASS) return 0
-    const { record, normal, look, axes } = this
+    const { record, normal, searchReach, axes } = this
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
-    look[0] = reach
+    searchReach[0] = reach
     // What did not meet is looked at as far as it may have come, in case it has passed through.
-    if (before === 0 && this.isSilent(response, a, b)) {
-      this.path.approach(a, b, look)
-      if (look[0] < reach) look[0] = reach
+    if (before === 0 && this.isOnlyWatched(response, a, b)) {
+      this.path.approach(a, b, searchReach)
+      if (searchReach[0] < reach) searchReach[0] = reach
     }
-    this.distances.between(a, b, look, record)
-    if (record[DISTANCE] > look[0]) record[DISTANCE] = Infinity
+    this.distances.between(a, b, searchReach, record)
+    if (record[DISTANCE] > searchReach[0]) record[DISTANCE] = Infinity
     if (!(record[DISTANCE] <= reach)) return 0
     for (let i = 0; i < axes; i++) normal.data[axes * pair + i] = record[NORMAL + i]
     return response
@@ -472,7 +475,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
    * A pair that meets at neither end of the tick: whether it did on the way. Only what stands at the path's start because it was
    * put there counts as met there.
    */
-  private cross(pair: number, a: number, b: number): void {
+  private findCrossing(pair: number, a: number, b: number): void {
     // What is left of the verdict: the distance at the end, Infinity when the way was too short to bridge it.
     if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
     const { pairs, path, population, record, normal, metAt, axes } = this
@@ -500,8 +503,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const exit = path.meeting(a, b, 0, true)
     pairs.exit.data[pair] = exit > entry ? exit : entry
     pairs.flags.data[pair] |= PASSED_THROUGH
-    pairs.list(pair)
-    if (pairs.asking) pairs.asked.push(pair)
+    pairs.markChanged(pair)
+    if (pairs.hasHooks) pairs.toAsk.push(pair)
   }
 
   /** Lists a pair for the decide hooks when it has come into touch, or is to be asked about again. */
@@ -511,6 +514,6 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const again = (flags.data[pair] & ASK_AGAIN) !== 0
     flags.data[pair] &= ~ASK_AGAIN
     const touching = next.data[pair] !== 0 || answer.data[pair] !== 0
-    if (touching && (answer.data[pair] === 0 || again || pairs.askEvery)) pairs.asked.push(pair)
+    if (touching && (answer.data[pair] === 0 || again || pairs.askEvery)) pairs.toAsk.push(pair)
   }
 }

@@ -10,11 +10,11 @@ const NONE = -1
 /** The pair's filter or watchers must be looked at again. */
 export const STALE = 1
 /** Listed among the changed pairs of this tick. */
-const LISTED = 2
+const CHANGED = 2
 /** Taken out; the slot is freed after the dispatch. */
-const GONE = 4
+const REMOVED = 4
 /** To be taken out once the ledger has seen how it ended. */
-const DOOMED = 8
+const TO_REMOVE = 8
 /** Met and parted within this tick, from `when` to `exit`: as `response` says, crossed or bounced. */
 export const PASSED_THROUGH = 16
 /** To be asked about even though it has an answer. */
@@ -52,14 +52,14 @@ export class Pairs {
   /** Pairs that the ledger must look at in this tick. */
   readonly changed = new IntList()
   /** Pairs to be put to the decide hooks in this tick. */
-  readonly asked = new IntList()
+  readonly toAsk = new IntList()
   /** Whether there are decide hooks, and whether any wants to be asked in every tick. */
-  asking = false
+  hasHooks = false
   askEvery = false
-  private readonly doomed = new IntList()
+  private readonly toRemove = new IntList()
   private readonly links = this.table.i32(4)
   private readonly map = new PairMap()
-  private readonly gone = new IntList()
+  private readonly removed = new IntList()
   private heads = new Int32Array(64).fill(NONE)
   private readonly older: (p: number, q: number) => boolean
 
@@ -73,7 +73,7 @@ export class Pairs {
   }
 
   /** The strongest response that hooks and one-way sides allow a pair. */
-  allowed(pair: number): number {
+  allowedResponse(pair: number): number {
     if (this.through.data[pair] !== 0) return PASS
     const answer = this.answer.data[pair]
     return answer === 0 ? SOLID : answer - 1
@@ -93,8 +93,8 @@ export class Pairs {
     this.firstLink.data[pair] = NONE
     this.flags.data[pair] = STALE
     this.map.set(a, b, pair)
-    this.hook(2 * pair, a)
-    this.hook(2 * pair + 1, b)
+    this.linkEdge(2 * pair, a)
+    this.linkEdge(2 * pair + 1, b)
     return pair
   }
 
@@ -108,15 +108,15 @@ export class Pairs {
   }
 
   /** Lists a pair for the ledger, once. */
-  list(pair: number): void {
-    if ((this.flags.data[pair] & LISTED) !== 0) return
-    this.flags.data[pair] |= LISTED
+  markChanged(pair: number): void {
+    if ((this.flags.data[pair] & CHANGED) !== 0) return
+    this.flags.data[pair] |= CHANGED
     this.changed.push(pair)
   }
 
   /** Puts the pairs to be asked about in the order of age. */
   sortAsked(): void {
-    this.asked.sort(this.older)
+    this.toAsk.sort(this.older)
   }
 
   /** Makes the next step put every pair that has an answer, or might have had one, to the hooks again. */
@@ -133,63 +133,63 @@ export class Pairs {
   }
 
   /** Says that a pair is no candidate any more: it goes with the end of the comparison. */
-  doom(pair: number): void {
-    if ((this.flags.data[pair] & DOOMED) !== 0) return
-    this.flags.data[pair] |= DOOMED
-    this.doomed.push(pair)
+  scheduleRemoval(pair: number): void {
+    if ((this.flags.data[pair] & TO_REMOVE) !== 0) return
+    this.flags.data[pair] |= TO_REMOVE
+    this.toRemove.push(pair)
   }
 
   /** Empties the list of changed pairs and takes out the doomed: those that still hold nothing, now that all is booked. */
-  finish(filter: Filter): void {
-    const { changed, doomed, flags } = this
-    for (let i = 0; i < changed.length; i++) flags.data[changed.data[i]] &= ~LISTED
+  endTick(filter: Filter): void {
+    const { changed, toRemove, flags } = this
+    for (let i = 0; i < changed.length; i++) flags.data[changed.data[i]] &= ~CHANGED
     changed.clear()
-    for (let i = 0; i < doomed.length; i++) {
-      const pair = doomed.data[i]
-      flags.data[pair] &= ~DOOMED
+    for (let i = 0; i < toRemove.length; i++) {
+      const pair = toRemove.data[i]
+      flags.data[pair] &= ~TO_REMOVE
       // A hook may have let it touch after all.
       const presses = this.state.data[pair] === SOLID && filter.isPressed(this.a.data[pair], this.b.data[pair])
-      if (this.firstLink.data[pair] === NONE && !presses) this.drop(pair)
+      if (this.firstLink.data[pair] === NONE && !presses) this.remove(pair)
     }
-    doomed.clear()
+    toRemove.clear()
   }
 
   /** Marks every pair to be looked at again. */
-  staleAll(): void {
+  markAllStale(): void {
     for (let pair = 0; pair < this.table.size; pair++) if (this.alive(pair)) this.flags.data[pair] |= STALE
   }
 
   /** Marks every pair of a collider to be looked at again. */
-  stale(c: number): void {
+  markStale(c: number): void {
     for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.flags.data[edge >> 1] |= STALE
   }
 
   /** Takes a pair out; it can still be read until {@link release}. */
-  drop(pair: number): void {
+  remove(pair: number): void {
     const a = this.a.data[pair]
     const b = this.b.data[pair]
     this.map.delete(a, b)
-    this.unhook(2 * pair, a)
-    this.unhook(2 * pair + 1, b)
-    this.flags.data[pair] |= GONE
-    this.gone.push(pair)
+    this.unlinkEdge(2 * pair, a)
+    this.unlinkEdge(2 * pair + 1, b)
+    this.flags.data[pair] |= REMOVED
+    this.removed.push(pair)
   }
 
   /** Frees the slots of the pairs that are gone; `each` hears of every one first. */
   release(each: (pair: number) => void): void {
-    for (let i = 0; i < this.gone.length; i++) {
-      each(this.gone.data[i])
-      this.table.release(this.gone.data[i])
+    for (let i = 0; i < this.removed.length; i++) {
+      each(this.removed.data[i])
+      this.table.release(this.removed.data[i])
     }
-    this.gone.clear()
+    this.removed.clear()
   }
 
   /** Whether a slot holds a living pair. */
   alive(pair: number): boolean {
-    return this.a.data[pair] !== this.b.data[pair] && (this.flags.data[pair] & GONE) === 0
+    return this.a.data[pair] !== this.b.data[pair] && (this.flags.data[pair] & REMOVED) === 0
   }
 
-  private hook(edge: number, c: number): void {
+  private linkEdge(edge: number, c: number): void {
     if (c >= this.heads.length) {
       const wider = new Int32Array(Math.max(2 * this.heads.length, c + 1)).fill(NONE)
       wider.set(this.heads)
@@ -203,7 +203,7 @@ export class Pairs {
     this.heads[c] = edge
   }
 
-  private unhook(edge: number, c: number): void {
+  private unlinkEdge(edge: number, c: number): void {
     const links = this.links.data
     const next = links[2 * edge]
     const before = links[2 * edge + 1]

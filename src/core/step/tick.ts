@@ -56,7 +56,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   kernel.judgePairs()
   rooms.decide.judge(dispatch.failures)
   compare(rooms, tick)
-  population.remember()
+  population.endTick()
   dispatch.gather(tick)
   try {
     dispatch.deliver()
@@ -78,7 +78,7 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
   for (let i = 0; i < changed.length; i++) {
     const c = changed.data[i]
     watched.data[c] = interest.bitsOf(c) | hookInterest.bitsOf(c)
-    pairs.stale(c)
+    pairs.markStale(c)
     kernel.broadPhase.enqueue(c)
     kernel.wakeTouching(c)
   }
@@ -88,9 +88,9 @@ function refilter<B extends object, C extends object, V extends object>(rooms: R
 /** After watches came or went: what each collider is worth testing against, and where to look for new pairs. */
 function lookForWatched<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
   const { population, pairs, interest, hookInterest, kernel } = rooms
-  const { at, watched, flags } = population.filter
+  const { activeLayers, watched, flags } = population.filter
   rooms.watchesChanged = false
-  pairs.staleAll()
+  pairs.markAllStale()
   // What a new watch speaks of may stand next to each other for long: it is looked for from the more telling side.
   let layers = 0
   const tags: number[] = []
@@ -103,7 +103,8 @@ function lookForWatched<B extends object, C extends object, V extends object>(ro
   for (let c = 0; c < population.colliders.size; c++) {
     if ((flags.data[c] & ON) === 0) continue
     watched.data[c] = interest.bitsOf(c) | hookInterest.bitsOf(c)
-    if ((at.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag))) kernel.broadPhase.enqueue(c)
+    if ((activeLayers.data[c] & layers) !== 0 || tags.some((tag) => interest.hasTag(c, tag)))
+      kernel.broadPhase.enqueue(c)
   }
 }
 
@@ -131,9 +132,9 @@ function compare<B extends object, C extends object, V extends object>(
     if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
       const pressed = (flags.data[pair] & PRESSED_APART) !== 0
       flags.data[pair] &= ~(PASSED_THROUGH | PRESSED_APART)
-      const response = pressed ? SOLID : Math.min(pairs.response.data[pair], pairs.allowed(pair))
+      const response = pressed ? SOLID : Math.min(pairs.response.data[pair], pairs.allowedResponse(pair))
       if (!pressed) pairs.answer.data[pair] = 0
-      ledger.pass(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
+      ledger.bookPassing(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
       crossings.note(pair, pairs, tick)
     } else ledger.book(pair, next.data[pair], cause, hasTime(cause) ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
@@ -142,9 +143,9 @@ function compare<B extends object, C extends object, V extends object>(
     const one = a.data[pair]
     const other = b.data[pair]
     const silent = response === SENSE || !population.filter.isPressed(one, other)
-    if (response === PASS || (silent && !isWatched(one, other, response))) pairs.doom(pair)
+    if (response === PASS || (silent && !isWatched(one, other, response))) pairs.scheduleRemoval(pair)
   }
-  pairs.finish(population.filter)
+  pairs.endTick(population.filter)
   for (const watch of freshWatches) watch.fresh = false
   freshWatches.length = 0
   freshHooks.length = 0

@@ -109,7 +109,7 @@ export abstract class BoundsTree {
     this.moves++
     const ref = this.leaf[proxy]
     const node = ref >> 1
-    if (node !== 0 && this.leftSibling(ref, box, from)) {
+    if (node !== 0 && this.hasLeftSibling(ref, box, from)) {
       const bits = this.i32[node * this.stride + this.bits + (ref & 1)]
       this.remove(proxy)
       this.insert(proxy, box, from, bits)
@@ -137,7 +137,7 @@ export abstract class BoundsTree {
     this.bitsOf = bitsOf
     growTree(proxies, box, this.partition, this)
     // Children have higher numbers than their parents: from the last node to the first, bounds and bits go up.
-    for (let node = this.nodes - 1; node > 0; node--) this.pull(node)
+    for (let node = this.nodes - 1; node > 0; node--) this.updateParent(node)
   }
 
   /** Calls every proxy by a new number. */
@@ -235,12 +235,12 @@ export abstract class BoundsTree {
   protected abstract unionWithBox(ref: number, box: Float64Array, from: number): number
 
   /** Whether a leaf that gets new bounds goes away from its sibling. */
-  protected abstract leftSibling(ref: number, box: Float64Array, from: number): boolean
+  protected abstract hasLeftSibling(ref: number, box: Float64Array, from: number): boolean
 
   protected abstract setBounds(ref: number, box: Float64Array, from: number): void
 
   /** Takes bounds and bits of a node's children over into the slot above it; whether they were others before. */
-  protected abstract pull(node: number): boolean
+  protected abstract updateParent(node: number): boolean
 
   /** The slot next to which a new leaf adds the least to the bounds, found greedily from the root. */
   private cheapestSlot(box: Float64Array, from: number): number {
@@ -297,7 +297,7 @@ export abstract class BoundsTree {
     if (bestGain <= 0) return
     const child = i32[base + link + bestSide]
     this.swapSlots(2 * node + 1 - bestSide, 2 * child + bestGrand)
-    this.pull(child)
+    this.updateParent(child)
   }
 
   private emptyRootSlot(): number {
@@ -318,7 +318,7 @@ export abstract class BoundsTree {
     const { parent } = this
     while (node !== 0) {
       this.rotate(node)
-      if (!this.pull(node)) return
+      if (!this.updateParent(node)) return
       node = parent[node] >> 1
     }
     this.rotate(0)

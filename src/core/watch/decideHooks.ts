@@ -127,7 +127,7 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
   private changed(): void {
     this.pairs.askEvery = this.hooks.some((hook) => hook.everyTick)
     // Without hooks too: what the last one had weakened must be judged once more.
-    this.pairs.asking = true
+    this.pairs.hasHooks = true
     this.pairs.askAgain()
   }
 
@@ -139,17 +139,17 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
   /** Asks about the pairs that have come into touch in this tick, and has them judged by the answers. */
   judge(failures: Failure[]): void {
     this.run(failures, true)
-    this.pairs.asking = this.hooks.length > 0
+    this.pairs.hasHooks = this.hooks.length > 0
   }
 
   private run(failures: Failure[], judged: boolean): void {
     const { pairs, population } = this
-    const { asked, answer, flags, next, state } = pairs
-    if (asked.length === 0) return
+    const { toAsk, answer, flags, next, state } = pairs
+    if (toAsk.length === 0) return
     pairs.sortAsked()
     population.lock = DECIDING
-    for (let i = 0; i < asked.length; i++) {
-      const pair = asked.data[i]
+    for (let i = 0; i < toAsk.length; i++) {
+      const pair = toAsk.data[i]
       const before = answer.data[pair]
       const now = 1 + this.answerOf(pair, failures)
       if ((flags.data[pair] & PASSED_THROUGH) !== 0) {
@@ -163,10 +163,10 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
       this.kernel.judge(pair)
       if (next.data[pair] === state.data[pair]) continue
       if (before !== 0 || state.data[pair] !== 0) flags.data[pair] |= REJUDGED
-      pairs.list(pair)
+      pairs.markChanged(pair)
     }
     population.lock = null
-    asked.clear()
+    toAsk.clear()
   }
 
   /** The weakest answer of the hooks that speak of a pair; without any, the strongest response there is. */

@@ -41,7 +41,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private readonly cause = this.queue.i32()
   private readonly response = this.queue.i32()
   private readonly dwell = this.queue.i32()
-  private readonly turned = this.queue.i32()
+  private readonly isSwapped = this.queue.i32()
   /** 1 for what met and parted within the tick: then where. */
   private readonly passing = this.queue.i32()
   private readonly met = this.queue.f64(3)
@@ -110,7 +110,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       const record = begins.data[i]
       this.add(BEGIN, record, ledger.beginCause.data[record])
       if ((ledger.flags.data[record] & PASSED) === 0) continue
-      if (this.strikes(record)) this.add(IMPACT, record, ledger.beginCause.data[record])
+      if (this.isImpact(record)) this.add(IMPACT, record, ledger.beginCause.data[record])
       this.add(END, record, ledger.endCause.data[record])
     }
     for (let i = 0; i < durings.length; i++) {
@@ -119,12 +119,12 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     }
     for (let i = 0; i < striking.length; i++) {
       const record = striking.data[i]
-      if (this.strikes(record)) this.add(IMPACT, record, ledger.beganBy.data[record])
+      if (this.isImpact(record)) this.add(IMPACT, record, ledger.beganBy.data[record])
     }
     for (let i = 0; i < begins.length; i++) {
       const record = begins.data[i]
       const passed = (ledger.flags.data[record] & PASSED) !== 0
-      if (!passed && (ledger.flags.data[record] & TOLD) === 0 && this.strikes(record)) {
+      if (!passed && (ledger.flags.data[record] & TOLD) === 0 && this.isImpact(record)) {
         this.add(IMPACT, record, ledger.beginCause.data[record])
       }
     }
@@ -132,13 +132,13 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   /** Tells everything, the ends of what handlers removed included. Throws `callback-failed` when all is done. */
   deliver(): void {
-    if (this.length === 0 && this.ledger.touched.length === 0 && this.failures.length === 0) return
+    if (this.length === 0 && this.ledger.dirty.length === 0 && this.failures.length === 0) return
     const { failures } = this
     this.running = true
     let next = 0
     for (;;) {
       for (; next < this.length; next++) this.tell(next)
-      if (this.ledger.touched.length === 0) break
+      if (this.ledger.dirty.length === 0) break
       this.sift()
       this.ends.sort(this.older)
       for (let i = 0; i < this.ends.length; i++) this.add(END, this.ends.data[i], REMOVED)
@@ -175,7 +175,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   }
 
   /** Takes the records of a watch off the lists, before they are freed. */
-  forget(watch: Watch<B, C, V>): void {
+  dropWatch(watch: Watch<B, C, V>): void {
     const { ledger } = this
     for (const list of [this.durings, this.striking]) {
       let kept = 0
@@ -187,7 +187,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   }
 
   /** Whether the strength of a record has just risen through the threshold of its watch. */
-  private strikes(record: number): boolean {
+  private isImpact(record: number): boolean {
     const { ledger, measured } = this
     const { flags } = ledger
     const watch = ledger.watchOf[record]!
@@ -205,23 +205,23 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     const { ledger, ends, begins } = this
     ends.clear()
     begins.clear()
-    const { touched, flags } = ledger
-    for (let i = 0; i < touched.length; i++) {
-      const record = touched.data[i]
-      ledger.looked(record)
+    const { dirty, flags } = ledger
+    for (let i = 0; i < dirty.length; i++) {
+      const record = dirty.data[i]
+      ledger.clearDirty(record)
       const response = ledger.responseOf(record)
       const told = (flags.data[record] & TOLD) !== 0
       const changed = (flags.data[record] & CHANGED_RESPONSE) !== 0
       flags.data[record] &= ~CHANGED_RESPONSE
       // Passed through counts only where the record neither met before nor does now.
       const passed = (flags.data[record] & PASSED) !== 0 && !told && response === 0
-      if (!passed && (flags.data[record] & PASSED) !== 0) ledger.unpass(record)
+      if (!passed && (flags.data[record] & PASSED) !== 0) ledger.clearPassing(record)
       if (told && (response === 0 || changed)) ends.push(record)
       if (passed || (response !== 0 && (!told || changed))) begins.push(record)
       if (told && response !== 0 && !changed) ledger.toldResponse.data[record] = response
       if (!told) this.finished.push(record)
     }
-    touched.clear()
+    dirty.clear()
   }
 
   private add(kind: number, record: number, cause: number): void {
@@ -291,7 +291,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       return
     } else if (this.cause.data[at] !== REMOVED && this.isDead(record, watch)) {
       ledger.flags.data[record] &= ~PASSED
-      ledger.touch(record)
+      ledger.markDirty(record)
       return
     } else {
       ledger.flags.data[record] &= ~(TOLD | PASSED)
@@ -301,7 +301,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       this.finished.push(record)
     }
     const { bodyHandles, colliderHandles } = this.population
-    this.turned.data[at] = ledger.flags.data[record] & FLIPPED
+    this.isSwapped.data[at] = ledger.flags.data[record] & FLIPPED
     this.bodyA[at] = bodyHandles[ledger.bodyA.data[record]]!
     this.bodyB[at] = bodyHandles[ledger.bodyB.data[record]]!
     this.colliderA[at] = colliderHandles[ledger.colliderA.data[record]]!
@@ -336,7 +336,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   }
 
   private fill(event: EventRecord<B, C, V>, at: number, ordered: boolean, vector: V): void {
-    const turned = ordered && this.turned.data[at] !== 0
+    const turned = ordered && this.isSwapped.data[at] !== 0
     event.kind = EVENT_KINDS[this.kind.data[at]]
     event.tick = this.tick
     event.dt = this.dt

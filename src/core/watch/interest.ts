@@ -78,7 +78,8 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
   bitsOf(c: number): number {
     const { population, layerBits } = this
     let bits = this.starBits
-    for (let at = population.filter.at.data[c]; at !== 0; at &= at - 1) bits |= layerBits[31 - Math.clz32(at & -at)]
+    for (let at = population.filter.activeLayers.data[c]; at !== 0; at &= at - 1)
+      bits |= layerBits[31 - Math.clz32(at & -at)]
     if (this.tagBits.size > 0) {
       for (const tag of this.tags.members(population.tagSet.data[c])) bits |= this.tagBits.get(tag) ?? 0
     }
@@ -131,9 +132,9 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
 
   private visit(a: number, b: number, each: (watch: W) => void): void {
     const { population } = this
-    const { at } = population.filter
+    const { activeLayers } = population.filter
     for (const watch of this.star) each(watch)
-    for (let bits = at.data[a] | at.data[b]; bits !== 0; bits &= bits - 1) {
+    for (let bits = activeLayers.data[a] | activeLayers.data[b]; bits !== 0; bits &= bits - 1) {
       for (const watch of this.byLayer[31 - Math.clz32(bits & -bits)]) each(watch)
     }
     if (this.byTag.size > 0) {

@@ -16,7 +16,7 @@ const NONE = -1
 
 /** Bits of a record's flags. */
 export const TOLD = 1
-const TOUCHED = 2
+const DIRTY = 2
 /** Key is the pair of bodies. */
 const BODYWISE = 4
 /** The first side of the watch is matched by the younger of the two. */
@@ -68,7 +68,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   /** Records with such a strength in this tick. */
   private readonly bounced = new IntList()
   /** Records whose count or response changed and has not been looked at. */
-  readonly touched = new IntList()
+  readonly dirty = new IntList()
   private readonly firstLink = this.records.i32()
   private readonly lastLink = this.records.i32()
   private readonly nextOfBodies = this.records.i32()
@@ -128,7 +128,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   }
 
   /** Books a pair that met and parted within this tick, at these times: it crossed, or was pressed apart and bounced. */
-  pass(pair: number, response: number, entry: number, exit: number, cause: number): void {
+  bookPassing(pair: number, response: number, entry: number, exit: number, cause: number): void {
     const { pairs, passedStrength } = this
     this.book(pair, response, cause, entry)
     for (let link = pairs.firstLink.data[pair]; link !== NONE; link = this.nextOfPair.data[link]) {
@@ -176,7 +176,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   }
 
   /** For a record that a pair passed through, but that met before or meets now: for it that was plain motion. */
-  unpass(record: number): void {
+  clearPassing(record: number): void {
     this.flags.data[record] &= ~PASSED
     const { beginCause, endCause } = this
     beginCause.data[record] = causeOfMotion(beginCause.data[record])
@@ -184,7 +184,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   }
 
   /** Takes all links of a pair away at once, as when one of the two is removed. */
-  cut(pair: number, cause: number): void {
+  unlinkPair(pair: number, cause: number): void {
     for (let link = this.pairs.firstLink.data[pair]; link !== NONE; ) {
       const following = this.nextOfPair.data[link]
       this.unlink(link, cause, 0)
@@ -198,36 +198,36 @@ export class Ledger<B extends object, C extends object, V extends object> {
   }
 
   /** Lists a record to be looked at. */
-  touch(record: number): void {
-    if ((this.flags.data[record] & TOUCHED) !== 0) return
-    this.flags.data[record] |= TOUCHED
+  markDirty(record: number): void {
+    if ((this.flags.data[record] & DIRTY) !== 0) return
+    this.flags.data[record] |= DIRTY
     this.beginCause.data[record] = NO_CAUSE
     this.endCause.data[record] = NO_CAUSE
     this.beginWhen.data[record] = 1
     this.endWhen.data[record] = 0
     this.passedAs.data[record] = 0
-    this.touched.push(record)
+    this.dirty.push(record)
   }
 
   /** Takes a record off the list; the caller has looked at it. */
-  looked(record: number): void {
-    this.flags.data[record] &= ~TOUCHED
+  clearDirty(record: number): void {
+    this.flags.data[record] &= ~DIRTY
   }
 
   /** Frees a record that has neither links nor anything told. */
   freeIfIdle(record: number): void {
-    if ((this.flags.data[record] & (TOLD | TOUCHED)) !== 0 || this.responseOf(record) !== 0) return
+    if ((this.flags.data[record] & (TOLD | DIRTY)) !== 0 || this.responseOf(record) !== 0) return
     this.free(record)
   }
 
   /** Drops everything a watch has, silently. */
-  forget(watch: Watch<B, C, V>): void {
+  dropWatch(watch: Watch<B, C, V>): void {
     for (let record = watch.firstRecord; record !== NONE; ) {
       const following = this.nextOfWatch.data[record]
       for (let link = this.firstLink.data[record]; link !== NONE; link = this.firstLink.data[record]) {
         this.unlink(link, NO_CAUSE, 0)
       }
-      if ((this.flags.data[record] & TOUCHED) !== 0) this.touched.remove(record)
+      if ((this.flags.data[record] & DIRTY) !== 0) this.dirty.remove(record)
       this.free(record)
       record = following
     }
@@ -268,7 +268,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     const turned = flip !== swapped
     let record = watch.perCollider ? NONE : this.findBodywise(watch, older, younger)
     if (record === NONE) record = this.create(watch, older, younger, pair)
-    this.touch(record)
+    this.markDirty(record)
     // Matching both ways is told with the older first, whichever pair of colliders came first.
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
@@ -277,7 +277,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     if (why !== cause) when = 0
     const untold = (this.flags.data[record] & TOLD) === 0
     const earliest = this.beginCause.data[record] === NO_CAUSE || when < this.beginWhen.data[record]
-    if (this.firstLink.data[record] === NONE || (untold && earliest)) this.speak(record, pair)
+    if (this.firstLink.data[record] === NONE || (untold && earliest)) this.chooseSpeaker(record, pair)
     if (earliest) this.beginWhen.data[record] = when
     if (why < this.beginCause.data[record]) this.beginCause.data[record] = why
 
@@ -298,7 +298,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
 
   private relink(link: number, state: number, cause: number, when: number): void {
     const record = this.linkRecord.data[link]
-    this.touch(record)
+    this.markDirty(record)
     this.counter(this.linkResponse.data[link]).data[record]--
     this.counter(state).data[record]++
     this.linkResponse.data[link] = state
@@ -313,7 +313,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   private unlink(link: number, cause: number, when: number): void {
     const record = this.linkRecord.data[link]
     const pair = this.linkPair.data[link]
-    this.touch(record)
+    this.markDirty(record)
     const before = this.beforeOfRecord.data[link]
     const after = this.nextOfRecord.data[link]
     if (before === NONE) this.firstLink.data[record] = after
@@ -335,11 +335,11 @@ export class Ledger<B extends object, C extends object, V extends object> {
       endPair.data[record] = pair
     }
     const longest = this.firstLink.data[record]
-    this.speak(record, longest === NONE ? endPair.data[record] : this.linkPair.data[longest])
+    this.chooseSpeaker(record, longest === NONE ? endPair.data[record] : this.linkPair.data[longest])
   }
 
   /** Lets a pair of colliders stand for a record. */
-  private speak(record: number, pair: number): void {
+  private chooseSpeaker(record: number, pair: number): void {
     const { filter } = this.population
     const a = this.pairs.a.data[pair]
     const b = this.pairs.b.data[pair]
@@ -376,7 +376,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     this.firstLink.data[record] = NONE
     this.lastLink.data[record] = NONE
     this.nextOfBodies.data[record] = NONE
-    this.speak(record, pair)
+    this.chooseSpeaker(record, pair)
     if (!watch.perCollider) {
       this.flags.data[record] |= BODYWISE
       this.nextOfBodies.data[record] = this.byBodies.get(a, b)

@@ -38,7 +38,7 @@ export class Matcher<B extends object, C extends object> {
       case STAR:
         return true
       case LAYERS:
-        return (this.filter.at.data[c] & side.bits) !== 0
+        return (this.filter.activeLayers.data[c] & side.bits) !== 0
       case TAG:
         return this.tags.has(this.population.tagSet.data[c], side.tag)
       default:
@@ -51,6 +51,6 @@ export class Matcher<B extends object, C extends object> {
 
   /** Whether it belonged to the side as the last step saw it; only layers change. */
   matchedBefore(side: Side, c: number): boolean {
-    return side.kind === LAYERS ? (this.filter.wasAt.data[c] & side.bits) !== 0 : this.matches(side, c)
+    return side.kind === LAYERS ? (this.filter.previousLayers.data[c] & side.bits) !== 0 : this.matches(side, c)
   }
 }

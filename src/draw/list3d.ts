@@ -56,10 +56,10 @@ export interface SpaceLabel {
 }
 
 /** One thing to be drawn of 3D. */
-export type SpaceItem = SolidItem | SpaceLine | SpaceMark | SpaceArrow | SpaceLabel
+export type DrawItem3 = SolidItem | SpaceLine | SpaceMark | SpaceArrow | SpaceLabel
 
 /** A picture of 3D as data, before a camera has looked at it. */
-export interface SpaceList {
+export interface DrawList3 {
   /** Stands above the picture. */
   readonly title: string
   /** Stands below the picture. */
@@ -69,7 +69,7 @@ export interface SpaceList {
   /** The corner of the bounds with the greatest coordinates. */
   readonly max: Vec3
   /** What is to be drawn, in no order. */
-  readonly items: readonly SpaceItem[]
+  readonly items: readonly DrawItem3[]
   /** What the colours mean. */
   readonly legend: readonly LegendEntry[]
 }

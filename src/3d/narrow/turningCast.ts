@@ -20,7 +20,7 @@ import {
   TURN_MOTION,
   TURN_START,
 } from './records.ts'
-import { finish } from './straight.ts'
+import { finish } from './straightCast.ts'
 import { forget, support } from './support.ts'
 
 /** Metres from the target at which it is content. */
