@@ -1,4 +1,4 @@
-/** Makes the demo scene of space and its model: `npm run sea-floor` writes scenes/sea-floor.json and scenes/sea-rocks.glb. */
+/** Makes the demo scene of 3D and its model: `npm run sea-floor` writes scenes/sea-floor.json and scenes/sea-rocks.glb. */
 import { writeFileSync } from 'node:fs'
 import { Document, WebIO } from '@gltf-transform/core'
 import { standAt } from '../examples/seafloor/standing.ts'

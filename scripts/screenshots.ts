@@ -68,9 +68,9 @@ mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
 command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
 
-command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-space.png`)
+command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-3d.png`)
 const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
-command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-space.png`)
+command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-3d.png`)
 
 command(
   'ask',

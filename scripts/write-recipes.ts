@@ -5,7 +5,7 @@ import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 const FOLDER = 'examples/recipes'
 const SPACE = `${FOLDER}/3d`
 
-/** Recipes of space that go by another name than what they are the twin of. */
+/** Recipes of 3D that go by another name than what they are the twin of. */
 const TWINS: Readonly<Record<string, string>> = {
   'ground-probe': 'ground-probe-under-six-legs',
   'line-of-sight': 'field-of-view-with-occlusion',
@@ -47,13 +47,13 @@ const link = (recipe: Recipe): string => `[\`${recipe.path}\`](../${recipe.path}
 const printed = ({ prints }: Recipe): string => `\`\`\`\n${prints}\`\`\``
 const block = ({ code }: Recipe): string => `\`\`\`ts\n${code}\n\`\`\``
 
-/** One recipe: what it is for, what it prints, its code; and its twin in space, told again only where that differs. */
+/** One recipe: what it is for, what it prints, its code; and its twin in 3D, told again only where that differs. */
 function section(name: string, recipe: Recipe, twin: Recipe | null): string {
   const title = name.replaceAll('-', ' ')
   const text = [`### ${title[0].toUpperCase()}${title.slice(1)}`, recipe.about]
   text.push(`${link(recipe)} prints`, printed(recipe), block(recipe))
   if (twin === null) return text.join('\n\n')
-  text.push(twin.about === recipe.about ? `In space, ${link(twin)}:` : `In space, ${link(twin)}: ${twin.about}`)
+  text.push(twin.about === recipe.about ? `In 3D, ${link(twin)}:` : `In 3D, ${link(twin)}: ${twin.about}`)
   if (twin.prints !== recipe.prints) text.push(printed(twin))
   text.push(block(twin))
   return text.join('\n\n')
@@ -61,7 +61,7 @@ function section(name: string, recipe: Recipe, twin: Recipe | null): string {
 
 export function recipesText(): string {
   const intro =
-    'Each is a file that runs as it stands (`npx tsx examples/recipes/NAME.ts`); the tests run them all and compare what they\nprint with this page, which `npm run recipes` writes. Where there is a twin in space it stands behind; what it prints is shown where it\nprints something else.'
+    'Each is a file that runs as it stands (`npx tsx examples/recipes/NAME.ts`); the tests run them all and compare what they\nprint with this page, which `npm run recipes` writes. Where there is a twin in 3D it stands behind; what it prints is shown where it\nprints something else.'
   const space = readAll(SPACE)
   const taken = new Set<string>()
   const plane = [...readAll(FOLDER)].map(([name, recipe]) => {
@@ -70,7 +70,7 @@ export function recipesText(): string {
     return section(name, recipe, space.get(other) ?? null)
   })
   const alone = [...space].filter(([name]) => !taken.has(name)).map(([name, recipe]) => section(name, recipe, null))
-  return `# Recipes\n\n${intro}\n\n${[...plane, '## Only in space', ...alone].join('\n\n')}\n`
+  return `# Recipes\n\n${intro}\n\n${[...plane, '## Only in 3D', ...alone].join('\n\n')}\n`
 }
 
 if (process.argv[1]?.endsWith('write-recipes.ts')) writeFileSync('docs/recipes.md', recipesText())

@@ -1,4 +1,4 @@
-/** The guide's code of space runs as it stands, block after block. */
+/** The guide's code of 3D runs as it stands, block after block. */
 import assert from 'node:assert/strict'
 import { spawnSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
@@ -7,9 +7,9 @@ import { join } from 'node:path'
 import { test } from 'node:test'
 import { pathToFileURL } from 'node:url'
 
-test('the blocks of space in the guide run one after the other', () => {
+test('the blocks of 3D in the guide run one after the other', () => {
   const guide = readFileSync('docs/guide.md', 'utf8')
-  const blocks = [...guide.matchAll(/```ts\n(\/\/ in space[\s\S]*?)```/g)].map((match) => match[1])
+  const blocks = [...guide.matchAll(/```ts\n(\/\/ in 3D[\s\S]*?)```/g)].map((match) => match[1])
   assert.ok(blocks.length >= 5, `only ${blocks.length} blocks`)
   const code = blocks
     .join('\n')

@@ -1,4 +1,4 @@
-/** The sea floor in space: a crawler on six probes, zones that light up, questions to drag, and a camera that stays out of rock. */
+/** The sea floor in 3D: a crawler on six probes, zones that light up, questions to drag, and a camera that stays out of rock. */
 import { Mesh, MeshBasicMaterial, Plane, Raycaster, SphereGeometry, Vector2, Vector3 } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import file from '../../scenes/sea-floor.json' with { type: 'json' }

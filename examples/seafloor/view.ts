@@ -1,4 +1,4 @@
-/** A world of space in three: its solids as meshes, its draw list as lines. */
+/** A world of 3D in three: its solids as meshes, its draw list as lines. */
 import {
   AmbientLight,
   BufferAttribute,

@@ -1,4 +1,4 @@
-/** The draw list of a world of space as lines of three: its whole debug view, over any picture of one's own. */
+/** The draw list of a world of 3D as lines of three: its whole debug view, over any picture of one's own. */
 import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments } from 'three'
 import { type DrawList3, segments } from '../../src/draw/index.ts'
 

@@ -1,4 +1,4 @@
-/** A collider of the plane: a shape on a body, and how it is filtered. */
+/** A collider of 2D: a shape on a body, and how it is filtered. */
 
 import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from '../core/solve/surfaces.ts'
 import { ColliderHandle, type Kinds } from '../core/state/handle.ts'

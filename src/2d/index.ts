@@ -1,4 +1,4 @@
-/** Everything for a world of the plane. */
+/** Everything for a world of 2D. */
 
 export * from '../core/index.ts'
 export { type BlastHit2, type BlastOptions2, blast } from './blast.ts'

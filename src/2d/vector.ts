@@ -1,4 +1,4 @@
-/** Vectors and poses of the plane, as the public interface takes them. */
+/** Vectors and poses of 2D, as the public interface takes them. */
 
 import type { VectorReader } from '../core/query/lines.ts'
 import { finite } from '../core/util/checks.ts'

@@ -1,4 +1,4 @@
-/** A body of space: a pose, a motion, and the colliders that move with it. */
+/** A body of 3D: a pose, a motion, and the colliders that move with it. */
 
 import type { Overlap, Touch } from '../core/bodies.ts'
 import type { Kinds } from '../core/state/handle.ts'

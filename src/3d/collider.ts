@@ -1,4 +1,4 @@
-/** A collider of space: a shape on a body, and how it is filtered. */
+/** A collider of 3D: a shape on a body, and how it is filtered. */
 
 import { ColliderHandle, type Kinds } from '../core/state/handle.ts'
 import { refuseAssignment } from '../core/util/checks.ts'

@@ -1,4 +1,4 @@
-/** Everything for a world of space. */
+/** Everything for a world of 3D. */
 export * from '../core/index.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
 export { Collider3 } from './collider.ts'

@@ -1,4 +1,4 @@
-/** Vectors, rotations and poses of space, as the public interface takes them. */
+/** Vectors, rotations and poses of 3D, as the public interface takes them. */
 
 import type { VectorReader } from '../core/query/lines.ts'
 import { finite } from '../core/util/checks.ts'

@@ -198,7 +198,7 @@ function refuseDynamic(type: BodyType): void {
   if (type !== 'dynamic') return
   throw new KeenError(
     'bad-argument',
-    "'type' of a body in space must be 'static' or 'kinematic': no forces move bodies in 3D",
+    "'type' of a body in 3D must be 'static' or 'kinematic': no forces move bodies in 3D",
   )
 }
 

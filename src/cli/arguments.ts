@@ -31,9 +31,9 @@ export function number(text: string): number {
   throw new InvalidArgumentError(`Expected a number, got '${text}'.`)
 }
 
-/** Numbers separated by commas: a point, or an angle of the plane. */
+/** Numbers separated by commas: a point, or an angle of 2D. */
 export function vectorOf(text: string): number[] {
   const parts = text.split(',').map((part) => number(part.trim()))
   if (parts.length <= 4) return parts
-  throw new InvalidArgumentError('Expected two numbers of the plane, as 3,-1.5, or three of space, as 3,-1.5,2.')
+  throw new InvalidArgumentError('Expected two numbers in 2D, as 3,-1.5, or three in 3D, as 3,-1.5,2.')
 }

@@ -1,4 +1,4 @@
-/** Questions of the command line to a scene of the plane. */
+/** Questions of the command line to a scene of 2D. */
 import type { AskingShape2, Vec2 } from '../2d/index.ts'
 import { type DrawList, type Question2, questionItems2 } from '../draw/index.ts'
 import { readShape, type ScenePlayer2 } from '../scene/index.ts'

@@ -1,4 +1,4 @@
-/** Questions of the command line to a scene of space. */
+/** Questions of the command line to a scene of 3D. */
 import type { AskingShape3, Rotation, Vec3 } from '../3d/index.ts'
 import { type DrawList, type Question3, questionItems3 } from '../draw/index.ts'
 import { readShape, type ScenePlayer3 } from '../scene/index.ts'

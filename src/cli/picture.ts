@@ -26,7 +26,7 @@ import { number, vectorOf } from './arguments.ts'
 import { Failure, USAGE } from './failure.ts'
 import { writeFile } from './files.ts'
 
-/** How a picture is taken: its size, and for scenes of space from where. */
+/** How a picture is taken: its size, and for scenes of 3D from where. */
 export interface PictureOptions {
   width: number
   height: number
@@ -36,7 +36,7 @@ export interface PictureOptions {
   viewAngle?: number | undefined
 }
 
-/** The options that say from where a scene of space is seen. */
+/** The options that say from where a scene of 3D is seen. */
 export function viewOptions(): Option[] {
   return [
     new Option('--view <view>', 'of a 3d scene: from where (default: as the scene says)').choices(VIEWS),
@@ -48,13 +48,13 @@ export function viewOptions(): Option[] {
   ]
 }
 
-/** A point of space that was given as an option. */
+/** A point of 3D that was given as an option. */
 export function spacePoint(numbers: readonly number[], option: string): Vec3 {
   if (numbers.length !== 3) throw new Failure(`--${option} of a 3d scene takes three numbers, as 3,-1.5,2`, USAGE)
   return { x: numbers[0], y: numbers[1], z: numbers[2] }
 }
 
-/** What a player of the plane shows now: the world in the scene's view, and its rays. */
+/** What a player of 2D shows now: the world in the scene's view, and its rays. */
 export function planeList(player: ScenePlayer2): DrawList {
   const { scene, world } = player
   const rays: ShownRay2<SceneKinds2>[] = []
@@ -66,7 +66,7 @@ export function planeList(player: ScenePlayer2): DrawList {
   return drawWorld2(world, { title: scene.name, view, rays })
 }
 
-/** What a player of space shows now, as its camera sees it. */
+/** What a player of 3D shows now, as its camera sees it. */
 export function spaceList(player: ScenePlayer3, options: PictureOptions, more: readonly DrawItem3[] = []): DrawList {
   const { scene, world } = player
   const rays: ShownRay3<SceneKinds3>[] = []
@@ -107,7 +107,7 @@ export function sceneDrawList(player: ScenePlayer, options: PictureOptions): Dra
   return planeList(player)
 }
 
-/** A scene of the plane is seen as it is. */
+/** A scene of 2D is seen as it is. */
 export function refuseCamera(options: PictureOptions): void {
   for (const [field, flag] of [
     ['view', '--view'],
@@ -119,7 +119,7 @@ export function refuseCamera(options: PictureOptions): void {
   }
 }
 
-/** Further items in a list of the plane. */
+/** Further items in a list of 2D. */
 export function withItems(list: DrawList, items: readonly DrawItem[]): DrawList {
   return { ...list, items: [...list.items, ...items] }
 }

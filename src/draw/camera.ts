@@ -1,4 +1,4 @@
-/** From where space is seen, and where its points are on a picture then. */
+/** From where a scene of 3D is seen, and where its points are on a picture then. */
 import type { Vec3 } from '../3d/index.ts'
 
 /** From where and how a picture of 3D is seen. */
@@ -72,7 +72,7 @@ function axesOf(away: Vec3): { right: Vec3; up: Vec3; forward: Vec3 } {
   return { right, up: cross(right, forward), forward }
 }
 
-/** Puts points of space on a picture of so many pixels, y up. */
+/** Puts points of 3D on a picture of so many pixels, y up. */
 export class Projection {
   readonly camera: Camera
   readonly width: number

@@ -1,4 +1,4 @@
-/** Places in space, as pictures need them. */
+/** Places in 3D, as pictures need them. */
 import { type Rotation, rotated, type Vec3 } from '../3d/index.ts'
 
 /** A place and the three axes of a rotation: x, y, z, then the axes one after the other. */

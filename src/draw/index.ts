@@ -1,6 +1,6 @@
 /**
- * Pictures of a world: a draw list that any renderer can show, as SVG, and on a canvas. Lists of the plane are drawn as they
- * are; lists of space through a camera, or as line segments over a picture of one's own.
+ * Pictures of a world: a draw list that any renderer can show, as SVG, and on a canvas. Lists of 2D are drawn as they
+ * are; lists of 3D through a camera, or as line segments over a picture of one's own.
  */
 export { ANGLE, type Camera, cameraFor, type NamedView, VIEWS } from './camera.ts'
 export { type Pen, toCanvas } from './canvas.ts'

@@ -1,4 +1,4 @@
-/** The draw list of space: what is to be seen, in world units, without a camera and without a renderer. */
+/** The draw list of 3D: what is to be seen, in world units, without a camera and without a renderer. */
 import type { Vec3 } from '../3d/index.ts'
 import type { Frame } from './frame.ts'
 import type { LegendEntry } from './list.ts'

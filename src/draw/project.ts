@@ -1,5 +1,5 @@
 /**
- * A draw list of space on a picture: faces from the back to the front, lines where they are seen, and dimmed where something
+ * A draw list of 3D on a picture: faces from the back to the front, lines where they are seen, and dimmed where something
  * hides them. What hides what is found by the nearest surface at every pixel (Catmull, 1974).
  */
 import type { Vec3 } from '../3d/index.ts'

@@ -1,4 +1,4 @@
-/** A question to a world of space and its answer, as items of a draw list. */
+/** A question to a world of 3D and its answer, as items of a draw list. */
 import type { Rotation, Shape3, Vec3 } from '../3d/index.ts'
 import { multiply, writeTurn } from '../3d/vector.ts'
 import { frameOf } from './frame.ts'

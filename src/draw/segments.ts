@@ -1,4 +1,4 @@
-/** A draw list of space as line segments: what any renderer can show over its own picture. */
+/** A draw list of 3D as line segments: what any renderer can show over its own picture. */
 import type { Vec3 } from '../3d/index.ts'
 import { placed } from './frame.ts'
 import type { DrawItem3, DrawList3 } from './list3d.ts'

@@ -1,4 +1,4 @@
-/** Shapes of space as triangles with the edges that are worth a line: what every picture of them is made from. */
+/** Shapes of 3D as triangles with the edges that are worth a line: what every picture of them is made from. */
 import type { Shape3, Vec3 } from '../3d/index.ts'
 import { rotationTowards } from '../3d/index.ts'
 import { frameOf, placed } from './frame.ts'
@@ -24,7 +24,7 @@ const FIELD_LINES = 24
 
 const kept = new WeakMap<object, readonly Solid[]>()
 
-/** The solids of a shape, one for each of its parts; a half of space has none. Kept with the shape. */
+/** The solids of a shape, one for each of its parts; a halfspace has none. Kept with the shape. */
 export function solidsOf(shape: Shape3): readonly Solid[] {
   let solids = kept.get(shape)
   if (solids === undefined) kept.set(shape, (solids = make(shape)))

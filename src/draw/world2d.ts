@@ -137,7 +137,7 @@ function inWorld<K extends Kinds>(collider: Collider2<K>, point: Point, pose: { 
   return { x: pose.at.x + cos * x - sin * y, y: pose.at.y + sin * x + cos * y }
 }
 
-/** A half of the plane as a box that reaches over all that is to be seen. */
+/** A halfspace as a box that reaches over all that is to be seen. */
 function planeItem<K extends Kinds>({ collider, piece, pose, look }: ShownPlane<K>, box: MutableBox): RoundItem {
   const [offset, nx, ny] = piece.block.subarray(HEAD)
   const reach = 4 * (box.max.x - box.min.x + box.max.y - box.min.y + 1)

@@ -1,4 +1,4 @@
-/** A world of space as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
+/** A world of 3D as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
 import type { Body3, Collider3, Halfspace, RayHit3, Shape3, Vec3, World3 } from '../3d/index.ts'
 import { rotationTowards } from '../3d/index.ts'
 import type { Kinds } from '../core/index.ts'
@@ -116,7 +116,7 @@ class Box {
   }
 }
 
-/** The part of a half of space's surface that lies under what there is to see, as a net of squares. */
+/** The part of a halfspace's surface that lies under what there is to see, as a net of squares. */
 function patch({ normal, offset }: Halfspace, frame: Frame, { min, max }: Box): Solid {
   const CELLS = 12
   const outward = placed(Float64Array.of(normal.x, normal.y, normal.z), Float64Array.of(0, 0, 0, ...frame.subarray(3)))

@@ -6,7 +6,7 @@ export const LOG_FORMAT = 'keen-sentry-events'
 /** The version of the format. */
 export const LOG_VERSION = 1
 
-/** A point or a direction: x, y of the plane; x, y, z of space. */
+/** A point or a direction: x, y of 2D; x, y, z of 3D. */
 type LogVector = [number, number] | [number, number, number]
 
 /** The first line. */

@@ -7,7 +7,7 @@ const tick = z.int().min(0)
 const seconds = z.number().min(0).describe('simulated seconds')
 const vector = z
   .union([z.tuple([z.number(), z.number()]), z.tuple([z.number(), z.number(), z.number()])])
-  .describe('x, y of the plane; x, y, z of space')
+  .describe('x, y of 2D; x, y, z of 3D')
 const collider = z.int().min(-1).describe('index among the colliders of its body; -1 when it is gone')
 
 /** The form of the first line of a log. */

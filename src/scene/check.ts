@@ -234,7 +234,7 @@ function checkBody(
   }
 }
 
-/** What only bodies of the plane have. */
+/** What only bodies of 2D have. */
 function checkForces(checker: Checker, index: number, body: SceneBody2): void {
   const path = ['bodies', index]
   if (body.type !== 'dynamic') {
@@ -251,7 +251,7 @@ function checkForces(checker: Checker, index: number, body: SceneBody2): void {
   }
 }
 
-/** What only bodies of space have: rotations and models. */
+/** What only bodies of 3D have: rotations and models. */
 function checkSpace(
   checker: Checker,
   index: number,

@@ -1,4 +1,4 @@
-/** Mistakes of a scene of the plane: its geometry, and what only bodies that fall do wrong. */
+/** Mistakes of a scene of 2D: its geometry, and what only bodies that fall do wrong. */
 import { type AskingShape2, type Collider2, distance, type Pose2 } from '../2d/index.ts'
 import { SOLID } from '../core/filter/filter.ts'
 import { cosSin } from '../core/util/maths.ts'

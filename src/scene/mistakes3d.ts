@@ -9,20 +9,20 @@ import type { Scene3 } from './schema3d.ts'
 type Made = Collider3<SceneKinds3>
 
 export class Finder3 extends Finder<Made> {
-  private readonly space: Scene3
+  private readonly scene3: Scene3
   private readonly models: Models
   /** The scene before its first tick. */
   private readonly player: ScenePlayer3
 
   constructor(scene: Scene3, models: Models) {
     super(scene)
-    this.space = scene
+    this.scene3 = scene
     this.models = models
     this.player = new ScenePlayer3(scene, models)
   }
 
   protected parts(index: number): Part[] {
-    const { colliders = [], model } = this.space.bodies[index]
+    const { colliders = [], model } = this.scene3.bodies[index]
     const own = colliders.map((spec, at): Part => ({ spec, path: ['colliders', at] }))
     if (model === undefined) return own
     return [

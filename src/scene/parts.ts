@@ -1,4 +1,4 @@
-/** What scenes of the plane and of space have in common: names, sizes, layers, sides, watches. */
+/** What scenes of 2D and of 3D have in common: names, sizes, layers, sides, watches. */
 import { z } from 'zod'
 import { EVENT_KINDS } from '../core/index.ts'
 

@@ -11,7 +11,7 @@ export type ScenePlayer = ScenePlayer2 | ScenePlayer3
 
 /**
  * A scene made into a world, and the player that carries out its paths, actions and rays tick by tick.
- * @param models as `loadModels` gives them; needed where a scene of space names some
+ * @param models as `loadModels` gives them; needed where a scene of 3D names some
  * @throws KeenError when the scene was not checked, as `readScene` does; `bad-model`, `bad-shape` by a model
  */
 export function playScene(scene: Scene2): ScenePlayer2

@@ -1,4 +1,4 @@
-/** A scene of the plane made into a world. */
+/** A scene of 2D made into a world. */
 import { type Body2, blast, type Collider2, createWorld, type RayHit2, type World2 } from '../2d/index.ts'
 import { defineLayers, type Kinds, type WatchEvent } from '../core/index.ts'
 import { cosSin } from '../core/util/maths.ts'
@@ -6,7 +6,7 @@ import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
 import type { Scene2, SceneAction2, SceneBody2, SceneRay2 } from './schema2d.ts'
 import { sceneShape2, vector2 } from './shapes2d.ts'
 
-/** What is kept with each body of a scene of the plane: its part of the file. */
+/** What is kept with each body of a scene of 2D: its part of the file. */
 export interface SceneKinds2 extends Kinds {
   /** Layers are known by their names in the file. */
   layer: string

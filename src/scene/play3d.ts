@@ -1,4 +1,4 @@
-/** A scene of space made into a world, with the models that it names. */
+/** A scene of 3D made into a world, with the models that it names. */
 import {
   type Body3,
   type Collider3,
@@ -19,7 +19,7 @@ import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
 import type { NodeRule, Scene3, SceneAction3, SceneBody3, SceneCollider3, SceneRay3 } from './schema3d.ts'
 import { rotation3, sceneShape3, vector3 } from './shapes3d.ts'
 
-/** What is kept with each body of a scene of space: its part of the file. */
+/** What is kept with each body of a scene of 3D: its part of the file. */
 export interface SceneKinds3 extends Kinds {
   /** Layers are known by their names in the file. */
   layer: string

@@ -1,4 +1,4 @@
-/** The scene of the plane: the form of its shapes, bodies, actions and rays. */
+/** The scene of 2D: the form of its shapes, bodies, actions and rays. */
 import { z } from 'zod'
 import { BODY_TYPES } from '../core/index.ts'
 import { CARRIED, filtering, finite, head, name, plainActions, rayFilter, rounding, seconds, size } from './parts.ts'
@@ -128,7 +128,7 @@ export const sceneSchema2 = z.strictObject({
   rays: z.array(ray).optional(),
 })
 
-/** A scene of the plane. */
+/** A scene of 2D. */
 export type Scene2 = z.infer<typeof sceneSchema2>
 /** A body, as a scene file of 2D has it. */
 export type SceneBody2 = Scene2['bodies'][number]

@@ -1,4 +1,4 @@
-/** The scene of space: the form of its shapes, models, bodies, actions and rays. */
+/** The scene of 3D: the form of its shapes, models, bodies, actions and rays. */
 import { z } from 'zod'
 import { BELOW } from '../gltf/index.ts'
 import { CARRIED, filtering, finite, head, name, plainActions, rayFilter, rounding, seconds, size } from './parts.ts'
@@ -159,7 +159,7 @@ export const sceneSchema3 = z.strictObject({
   rays: z.array(ray).optional(),
 })
 
-/** A scene of space. */
+/** A scene of 3D. */
 export type Scene3 = z.infer<typeof sceneSchema3>
 /** A body, as a scene file of 3D has it. */
 export type SceneBody3 = Scene3['bodies'][number]

@@ -1,4 +1,4 @@
-/** Shapes of a scene of the plane as values of the library. */
+/** Shapes of a scene of 2D as values of the library. */
 import { box, capsule, circle, compound, halfspace, polygon, polyline, type Shape2, segment } from '../2d/index.ts'
 import type { SceneShape2 } from './schema2d.ts'
 

@@ -1,4 +1,4 @@
-/** Shapes and rotations of a scene of space as values of the library. */
+/** Shapes and rotations of a scene of 3D as values of the library. */
 import {
   box,
   type CompoundPart,

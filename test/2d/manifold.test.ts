@@ -91,7 +91,7 @@ test('what lies flat touches at the two ends of the common stretch', () => {
   }
 })
 
-test('over a half of the plane the two lowest corners count', () => {
+test('over a halfspace the two lowest corners count', () => {
   const floor = halfspace({ x: 0, y: 1 }, 0)
   const [found] = manifold(box(2, 1), at(3, 0.49), floor, at(0, 0))
   assert.deepEqual(found.normal, { x: 0, y: -1 })

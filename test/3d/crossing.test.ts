@@ -1,4 +1,4 @@
-/** In and out within one tick, in space: nothing that is sensed passes unseen. */
+/** In and out within one tick, in 3D: nothing that is sensed passes unseen. */
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import {

@@ -25,7 +25,7 @@ const layers = defineLayers(['rock', 'craft', 'zone'], {
   ],
 })
 
-test('a zone of space tells who comes and goes, and why', () => {
+test('a zone of 3D tells who comes and goes, and why', () => {
   const world = createWorld({ layers, rate: 10 })
   const zone = world.add({ type: 'static', name: 'zone', colliders: [{ shape: sphere(2), layer: 'zone' }] })
   const craft = world.add({
@@ -62,7 +62,7 @@ test('a zone of space tells who comes and goes, and why', () => {
   ])
 })
 
-test('what touches in space is told with the normal, and hooks can let it through', () => {
+test('what touches in 3D is told with the normal, and hooks can let it through', () => {
   const world = createWorld({ layers, rate: 10 })
   const floor = heightfield({ columns: 3, rows: 3, heights: new Array(9).fill(0), cell: 4 })
   world.add({ type: 'static', name: 'floor', colliders: [{ shape: floor, layer: 'rock' }] })

@@ -192,7 +192,7 @@ test('ask: the four questions, as table, JSON and picture', () => {
 
 const SEA = 'scenes/sea-floor.json'
 
-test('a scene of space: run, check, explain', () => {
+test('a scene of 3D: run, check, explain', () => {
   const { code, out, err } = keen('run', SEA, '--ticks', '400', '--log', join(folder, 'sea.jsonl'))
   assert.equal(code, 0, err)
   assert.match(out, /begin\s+courier\s+gate\s+sense\s+crossed/)
@@ -206,7 +206,7 @@ test('a scene of space: run, check, explain', () => {
   assert.match(told.out, /courier enters gate|courier leaves gate/)
 })
 
-test('a scene of space: draw from a named view and from an eye', () => {
+test('a scene of 3D: draw from a named view and from an eye', () => {
   for (const [name, ...words] of [
     ['usual.svg'],
     ['top.svg', '--view', 'top'],
@@ -223,7 +223,7 @@ test('a scene of space: draw from a named view and from an eye', () => {
   assert.notEqual(readFileSync(join(folder, 'usual.svg'), 'utf8'), readFileSync(join(folder, 'top.svg'), 'utf8'))
 })
 
-test('a scene of space: ask', () => {
+test('a scene of 3D: ask', () => {
   const way = ['--tick', '520', '--from=-20,6,16', '--to=22,3,-18']
   const table = keen('ask', SEA, 'ray', ...way, '--mode', 'all')
   assert.equal(table.code, 0, table.err)

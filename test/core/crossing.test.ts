@@ -11,7 +11,7 @@ const layers = defineLayers(['craft', 'zone'], { pairs: [['zone', '*', 'sense']]
 
 for (const { name: dimension, at, turned, line, box, circle, createWorld } of DIMENSIONS) {
   describe(dimension, () => {
-    /** A shape of the plane, for the reference, and the same of the world's dimension. */
+    /** A shape of 2D, for the reference, and the same of the world's dimension. */
     interface Both {
       flat: Shape2
       real: Shape2

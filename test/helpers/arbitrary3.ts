@@ -1,4 +1,4 @@
-/** Random shapes and poses of space for properties: round numbers on purpose, so that things touch, nest and lie parallel. */
+/** Random shapes and poses of 3D for properties: round numbers on purpose, so that things touch, nest and lie parallel. */
 import fc from 'fast-check'
 import {
   type AskingShape3,

@@ -1,4 +1,4 @@
-/** Scenes of the plane lifted into space: the same things to happen at z = 0, with shapes that are tall along z. */
+/** Scenes of 2D lifted into 3D: the same things to happen at z = 0, with shapes that are tall along z. */
 import { type SceneShape2, sceneShape2 } from '../../src/scene/index.ts'
 
 type Json = Record<string, unknown>
@@ -8,7 +8,7 @@ const HALF = 4
 const flat = ([x, y]: Point): number[] => [x, y, 0]
 const about = (angle: number): object => ({ axis: [0, 0, 1], angle })
 
-/** The same scene in space; null where it has what only the plane has: forces, rounded polygons. */
+/** The same scene in 3D; null where it has what only 2D has: forces, rounded polygons. */
 export function lifted(scene: Json): Json | null {
   const text = JSON.stringify(scene)
   if (/"dynamic"|"push"|"blast"/.test(text)) return null
@@ -25,7 +25,7 @@ export function lifted(scene: Json): Json | null {
   return { ...rest, dimension: '3d', bodies, ...(rays && { rays }), ...(actions && { actions }) }
 }
 
-/** What says where: its point and angle as those of space, the angle itself taken out. */
+/** What says where: its point and angle as those of 3D, the angle itself taken out. */
 function placed({ at, angle }: Json): Json {
   return {
     ...(at !== undefined && { at: flat(at as Point) }),
@@ -75,7 +75,7 @@ function liftedShape(shape: SceneShape2): Json {
   }
 }
 
-/** Each convex piece as a prism; what makes no shape of the plane makes none of space. */
+/** Each convex piece as a prism; what makes no shape of 2D makes none of 3D. */
 function prism(shape: Extract<SceneShape2, { kind: 'polygon' }>): Json {
   const outlines = piecesOf(shape)
   const parts = outlines.map((points) => ({

@@ -1,5 +1,5 @@
 /**
- * Slow and plain references for shapes of the plane, written without looking at the library's way: distances by trying
+ * Slow and plain references for shapes of 2D, written without looking at the library's way: distances by trying
  * every feature against every other, depths by trying every direction that can be the least.
  */
 
@@ -93,7 +93,7 @@ function coreDistance(a: Round, b: Round): number {
   return least
 }
 
-/** Least move that parts two cores that meet: over all edge normals of both, which suffices in the plane. */
+/** Least move that parts two cores that meet: over all edge normals of both, which suffices in 2D. */
 function coreDepth(a: Round, b: Round): number {
   const normals: P[] = []
   for (const round of [a, b]) {

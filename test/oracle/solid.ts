@@ -1,5 +1,5 @@
 /**
- * Slow and plain references for shapes of space, from what a shape says of itself and not from its pieces: how far it reaches
+ * Slow and plain references for shapes of 3D, from what a shape says of itself and not from its pieces: how far it reaches
  * in a direction, how far a point lies outside, and proofs that a distance or a depth is right.
  */
 import type { Shape3 } from '../../src/3d/index.ts'

@@ -30,7 +30,7 @@ function found(): string | undefined {
   return CANDIDATES.find((path) => path !== undefined && existsSync(path))
 }
 
-/** @param webgl draws in space, in software: slower to begin */
+/** @param webgl draws in 3D, in software: slower to begin */
 export async function openSite({ webgl = false } = {}): Promise<Site> {
   const server: ViteDevServer = await createServer({
     configFile: fileURLToPath(new URL('../../examples/vite.config.ts', import.meta.url)),

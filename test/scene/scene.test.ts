@@ -273,7 +273,7 @@ test('the same scene gives the same events and the same poses to the bit', () =>
   assert.equal(play(), play())
 })
 
-/** The scene of space with its model, its floor a small one. */
+/** The scene of 3D with its model, its floor a small one. */
 function seaFloor(): Record<string, unknown> {
   const scene = JSON.parse(file('scenes/sea-floor.json'))
   const [floor] = scene.bodies[0].colliders
@@ -285,7 +285,7 @@ function seaFloor(): Record<string, unknown> {
 const rocks = (path: string): Uint8Array => readFileSync(new URL(`../../scenes/${path}`, import.meta.url))
 
 test('a mangled scene is accepted or refused with a reason, never a crash', () => mangle(reef, new Map()))
-test('a mangled scene of space is, too', async () => mangle(seaFloor, await loadModels(seaFloor(), rocks)))
+test('a mangled scene of 3D is, too', async () => mangle(seaFloor, await loadModels(seaFloor(), rocks)))
 
 function mangle(make: () => Record<string, unknown>, models: Models): void {
   const strange = fc.oneof(

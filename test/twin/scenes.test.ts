@@ -1,4 +1,4 @@
-/** Scenes of the plane played in space: the same mistakes are found, and the same events are told. */
+/** Scenes of 2D played in 3D: the same mistakes are found, and the same events are told. */
 import assert from 'node:assert/strict'
 import { readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
@@ -22,7 +22,7 @@ function fact({ kind, tick, watch, a, b, aCollider, bCollider, response, cause }
   return `${tick} ${watch} ${kind} ${a}:${aCollider} ${b}:${bCollider} ${response} ${cause}`
 }
 
-test('the demo scene tells the same in space', () => {
+test('the demo scene tells the same in 3D', () => {
   const plane = read('scenes/lantern-reef.json')
   const space = lifted(plane)!
   assert.deepEqual(check(space), [])
@@ -31,11 +31,11 @@ test('the demo scene tells the same in space', () => {
   assert.ok(one.length > 20, `only ${one.length} events`)
   assert.deepEqual(other.map(fact), one.map(fact))
   for (const [i, line] of one.entries()) {
-    assert.ok(Math.abs(line.when - other[i].when) < 1e-6, `${fact(line)}: when ${line.when}, in space ${other[i].when}`)
+    assert.ok(Math.abs(line.when - other[i].when) < 1e-6, `${fact(line)}: when ${line.when}, in 3D ${other[i].when}`)
     assert.ok(Math.abs(line.dwell - other[i].dwell) < 1e-9, `${fact(line)}: dwell`)
     for (const axis of [0, 1]) {
       const [here, there] = [line.normal?.[axis] ?? 0, other[i].normal?.[axis] ?? 0]
-      assert.ok(Math.abs(here - there) < 1e-6, `${fact(line)}: normal ${line.normal}, in space ${other[i].normal}`)
+      assert.ok(Math.abs(here - there) < 1e-6, `${fact(line)}: normal ${line.normal}, in 3D ${other[i].normal}`)
     }
   }
 })
@@ -48,9 +48,9 @@ for (const name of names) {
   const space = lifted(plane)
   if (space === null) continue
   compared++
-  test(`${name} is the same mistake in space, and put right there is nothing to say`, () => {
+  test(`${name} is the same mistake in 3D, and put right there is nothing to say`, () => {
     const facts = (json: unknown) => check(json).map(({ level, code, place }) => `${level} ${code} at ${place}`)
-    assert.ok(facts(plane).length > 0, 'no mistake in the plane')
+    assert.ok(facts(plane).length > 0, 'no mistake in 2D')
     assert.deepEqual(facts(space), facts(plane))
     const right = lifted(read(`test/mistakes/${name.replace('.json', '.right.json')}`))!
     assert.deepEqual(check(right), [])

@@ -1,7 +1,7 @@
 /**
  * The gap between two convex shapes, each a core of points grown by a radius: distance and nearest points of the cores
  * (Gilbert, Johnson and Keerthi, 1988, on the difference of the two cores), and where the cores overlap the axis of
- * least depth over the edge normals of both, which in the plane is exact.
+ * least depth over the edge normals of both, which in 2D is exact.
  *
  * A shape comes as a block (array and index: the radius, then x, y of each core point) and its number of points; all
  * that is found is written into arrays, for a double that crosses a call is boxed.

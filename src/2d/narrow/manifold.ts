@@ -1,7 +1,7 @@
 /**
  * Where two pieces press on each other: one point, or the two ends of the stretch along which two edges face each other. The
  * edge that gives the normal is the reference; the edge of the other piece that faces it is clipped to its length
- * (Sutherland and Hodgman, 1974, in the plane).
+ * (Sutherland and Hodgman, 1974, in 2D).
  *
  * A point is known by the corner it comes from, whichever of the two pieces has the reference edge. So it keeps its name
  * when that changes from one tick to the next, and with it the impulse of the last tick.

@@ -1,4 +1,4 @@
-/** Any piece against any piece: convex cores and lines by the general gap, a half of the plane in closed form. */
+/** Any piece against any piece: convex cores and lines by the general gap, a halfspace in closed form. */
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import { gap, meet } from './gap.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './records.ts'

@@ -13,7 +13,7 @@ import type { Scratch } from './scratch.ts'
  * @param p, a the asking piece where it starts
  */
 export function castSeams<K extends Kinds>(
-  space: Kernel2,
+  kernel: Kernel2,
   scratch: Scratch<K>,
   p: Float64Array,
   a: number,
@@ -36,6 +36,6 @@ export function castSeams<K extends Kinds>(
   ray[3] = dy
   ray[5] = ROUNDING * far
   const ahead = Math.abs(along)
-  findSeams(space, scratch, ray, ahead)
-  putSeams(space, scratch, ray, ahead, best, once)
+  findSeams(kernel, scratch, ray, ahead)
+  putSeams(kernel, scratch, ray, ahead, best, once)
 }

@@ -8,7 +8,7 @@
 export const CONVEX = 0
 /** Two points without radius and without an inside. */
 export const LINE = 1
-/** A half of the plane: offset, then the unit normal out of the solid side. */
+/** A halfspace: offset, then the unit normal out of the solid side. */
 export const PLANE = 2
 
 /** Where the words of the head stand, seen from the radius. */

@@ -1,4 +1,4 @@
-/** Shapes without area, and the half of the plane. */
+/** Shapes without area, and the halfspace. */
 
 import { finite, flag, onlyFields, record } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'

@@ -1,7 +1,7 @@
 /**
  * Shapes are immutable values that can be shared. Each is made of pieces: convex cores of 1 to n points, counter-
  * clockwise, grown by a radius (a circle is one point, a capsule two, a box four), lines (two points, no radius, no
- * inside), or a half of the plane. Full sizes, never half sizes; a size is set, never scaled.
+ * inside), or a halfspace. Full sizes, never half sizes; a size is set, never scaled.
  */
 import { refuseForeignShape } from '../../core/util/checks.ts'
 import type { Vec2 } from '../vector.ts'
@@ -19,7 +19,7 @@ export interface Piece {
 export interface ShapeFacts {
   /** The dimension of the worlds that it is for. */
   readonly dimension: 2
-  /** Square metres; a line has none, a half of the plane Infinity. Overlaps within a compound count twice. */
+  /** Square metres; a line has none, a halfspace Infinity. Overlaps within a compound count twice. */
   readonly area: number
   /** Centre of area; of a line, its middle by length. */
   readonly centroid: Vec2

@@ -119,7 +119,7 @@ export class Contacts {
     return best
   }
 
-  /** By how much a piece's core is grown; 0 for a half of the plane. */
+  /** By how much a piece's core is grown; 0 for a halfspace. */
   radiusOf(piece: number): number {
     const { geometry } = this
     return geometry.kindOf(piece) === PLANE ? 0 : geometry.world[geometry.offsetOf(piece)]

@@ -1,7 +1,7 @@
 /**
  * Shapes are immutable values that can be shared. Each is made of pieces: convex cores grown by a radius (a sphere is one
  * point, a capsule two, a hull its corners; boxes, cylinders and cones know themselves), a surface of triangles
- * (a mesh, a heightfield), or a half of space. Full sizes, never half sizes; a size is set, never scaled.
+ * (a mesh, a heightfield), or a halfspace. Full sizes, never half sizes; a size is set, never scaled.
  */
 import { refuseForeignShape } from '../../core/util/checks.ts'
 import type { Surface } from '../surface/surface.ts'
@@ -36,7 +36,7 @@ export interface Inertia {
 export interface ShapeFacts {
   /** The dimension of the worlds that it is for. */
   readonly dimension: 3
-  /** Cubic metres; a surface has none, a half of space Infinity. Overlaps within a compound count twice. */
+  /** Cubic metres; a surface has none, a halfspace Infinity. Overlaps within a compound count twice. */
   readonly volume: number
   /** Centre of volume; of a surface, of its area. */
   readonly centroid: Vec3

@@ -5,6 +5,7 @@
 
 import type { PieceWalk, TreeWalk } from '../tree/walk.ts'
 import type { HitList } from './hitList.ts'
+import type { QueryKernel } from './hits.ts'
 import { ENTER, type Seams } from './seams.ts'
 
 /** A hit begins with its fraction and the unit normal. */
@@ -17,15 +18,6 @@ const whole = Float64Array.of(1)
 
 interface Moves extends TreeWalk {
   begin(line: Float64Array, half: Float64Array, limit: Float64Array): void
-}
-
-/** What a dimension gives. */
-export interface GrazedSpace {
-  readonly geometry: { ownerOf(piece: number): number }
-  readonly planes: Parameters<PieceWalk<TreeWalk>['begin']>[0]['planes']
-  readonly trees: Parameters<PieceWalk<TreeWalk>['begin']>[0]['trees']
-  /** Whether a ray runs along a piece; writes a graze record. */
-  graze(piece: number, line: Float64Array, out: Float64Array): boolean
 }
 
 /** What a query writes to. */
@@ -59,8 +51,8 @@ export interface SeamScratch {
  * @param line the ray: start, then motion
  * @param ahead as a part of the motion, how far what goes along the ray reaches ahead of its start
  */
-export function findSeams(space: GrazedSpace, scratch: SeamScratch, line: Float64Array, ahead: number): void {
-  const { geometry } = space
+export function findSeams(kernel: QueryKernel, scratch: SeamScratch, line: Float64Array, ahead: number): void {
+  const { geometry } = kernel
   const { along, compiled, seams, back, seamWay, graze } = scratch
   const size = back.length
   let square = 0
@@ -76,9 +68,9 @@ export function findSeams(space: GrazedSpace, scratch: SeamScratch, line: Float6
   if (!(length > 0)) return
   for (let k = 0; k < size; k++) back[k] = -line[size + k] / length
   along.walk.begin(seamWay, scratch.seamHalf, whole)
-  along.begin(space, compiled.mask, compiled.sensors)
+  along.begin(kernel, compiled.mask, compiled.sensors)
   for (let piece = along.next(); piece >= 0; piece = along.next()) {
-    if (!compiled.accepts(geometry.ownerOf(piece)) || !space.graze(piece, line, graze)) continue
+    if (!compiled.accepts(geometry.ownerOf(piece)) || !kernel.graze(piece, line, graze)) continue
     graze[ENTER] -= ahead
     seams.add(piece, graze)
   }
@@ -86,13 +78,13 @@ export function findSeams(space: GrazedSpace, scratch: SeamScratch, line: Float6
 }
 
 /** The nearest place where a ray is closed in, kept in `best` where it comes before what stands there. */
-export function nearestSeam(space: GrazedSpace, scratch: SeamScratch, line: Float64Array): void {
+export function nearestSeam(kernel: QueryKernel, scratch: SeamScratch, line: Float64Array): void {
   const { seams, best, compiled, serial, back, blank } = scratch
-  const { geometry } = space
-  findSeams(space, scratch, line, 0)
+  const { geometry } = kernel
+  findSeams(kernel, scratch, line, 0)
   while (seams.advance(best)) {
     if (seams.inside && compiled.skipInside) {
-      passOver(space, seams)
+      passOver(kernel, seams)
       continue
     }
     const age = (piece: number): number => serial.data[geometry.ownerOf(piece)]
@@ -120,7 +112,7 @@ export function nearestSeam(space: GrazedSpace, scratch: SeamScratch, line: Floa
  * @param once content with the first place
  */
 export function putSeams(
-  space: GrazedSpace,
+  kernel: QueryKernel,
   scratch: SeamScratch,
   line: Float64Array,
   ahead: number,
@@ -128,11 +120,11 @@ export function putSeams(
   once: boolean,
 ): void {
   const { seams, record, compiled, found, back, blank, layout } = scratch
-  const { geometry } = space
+  const { geometry } = kernel
   const size = back.length
   while (seams.advance(limit)) {
     if (seams.inside && compiled.skipInside) {
-      passOver(space, seams)
+      passOver(kernel, seams)
       continue
     }
     for (let i = 0; i < seams.active.length; i++) {
@@ -150,7 +142,7 @@ export function putSeams(
 }
 
 /** The question passes over every collider in which it starts: with it go all of its grazes. */
-function passOver({ geometry }: GrazedSpace, seams: Seams): void {
+function passOver({ geometry }: QueryKernel, seams: Seams): void {
   while (seams.active.length > 0) {
     const owner = geometry.ownerOf(seams.pieceOf(seams.active.data[0]))
     seams.forget((piece) => geometry.ownerOf(piece) === owner)

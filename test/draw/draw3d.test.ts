@@ -1,4 +1,4 @@
-/** Draw lists of space: what is in them, what a camera sees of them, and the lines for other renderers. */
+/** Draw lists of 3D: what is in them, what a camera sees of them, and the lines for other renderers. */
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import {

@@ -1,5 +1,5 @@
 /**
- * The wing for space against general-purpose packages: `npm run bench:space`, or with the words mesh, moving, pairs, workers,
+ * The wing for space against general-purpose packages: `npm run bench:3d`, or with the words mesh, moving, pairs, workers,
  * allocation for some of it. Prints Markdown; the last tables are kept in docs/benchmarks.md. Everything is a ratio within one run.
  */
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads'
@@ -261,7 +261,7 @@ function drifting(count: number, axes: 2 | 3): () => number {
 }
 
 function movingBench(): void {
-  head('moving boxes, update and all overlapping pairs', 'boxes', 'tick in space', 'in space / in the plane')
+  head('moving boxes, update and all overlapping pairs', 'boxes', 'tick in 3D', 'in 3D / in 2D')
   for (const count of [10_000, 100_000]) {
     const [flat, deep] = [drifting(count, 2), drifting(count, 3)]
     const measured = measure(
@@ -388,7 +388,7 @@ function loop(seconds: number): number {
 
 function allocationBench(): void {
   const collect = (globalThis as { gc?: () => void }).gc
-  if (collect === undefined) throw new Error('run it with node --expose-gc, as `npm run bench:space` does')
+  if (collect === undefined) throw new Error('run it with node --expose-gc, as `npm run bench:3d` does')
   head('bytes allocated a call', 'bytes')
   const shape = mesh(scanned(0))
   const world = worldOf(shape)

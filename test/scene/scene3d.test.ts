@@ -1,4 +1,4 @@
-/** Scenes of space: what only they have, and what must not be mixed with the plane. */
+/** Scenes of 3D: what only they have, and what must not be mixed with 2D. */
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
