@@ -191,7 +191,7 @@ export class Body2<K extends Kinds = Kinds> extends PlacedBody<
     this.holdLocks()
   }
 
-  /** Against what its way is swept when it moves fast. */
+  /** What it is swept against when it moves fast. */
   get sweep(): Sweep {
     return SWEEPS[this.alive ? this.host.kernel.dynamics.sweep.data[this.slot] : 0]
   }

@@ -57,7 +57,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   private readonly makeRoom = (body: number): void => this.broadPhase.makeRoom(body, this.motion.predicted)
   /** Whether the tick has not moved anything yet. */
   private ahead = false
-  /** Lengths a second of coming together that are looked at twice. */
+  /** Lengths a second of coming together that are checked twice. */
   private readonly least: number
 
   /** @param placed the shape of a collider, within its body */

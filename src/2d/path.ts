@@ -17,7 +17,7 @@ import { HEAD, PLANE } from './shapes/layout.ts'
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
 const MAX_STEPS = 512
-/** Steps after which a way that keeps very near is taken to graze. */
+/** Steps after which a path that stays very close counts as a graze. */
 const MANY_STEPS = 50_000
 
 /** Of a leg: when it begins, the pose there (x, y, angle), when it ends, and the motion a whole tick at its speed. */
@@ -41,7 +41,7 @@ export class Path2 extends Path {
   private readonly poses: Poses
   /** Body of a collider. */
   private readonly body: Column<Int32Array>
-  /** Row of bends of a body, from 1; 0 for a straight way. */
+  /** Row of bends of a body, from 1; 0 for a straight path. */
   private readonly bendsOf: Column<Int32Array>
   private bends = new Float64Array(BEND * MAX_BENDS)
   private readonly counts = new IntList()
@@ -68,7 +68,7 @@ export class Path2 extends Path {
     this.bendsOf = bodies.i32()
   }
 
-  /** A new tick: every way is straight. */
+  /** A new tick: every path is straight. */
   reset(): void {
     const { bent, bendsOf } = this
     for (let i = 0; i < bent.length; i++) bendsOf.data[bent.data[i]] = 0
@@ -76,7 +76,7 @@ export class Path2 extends Path {
     this.counts.clear()
   }
 
-  /** Ends the last leg of a body's way at a time; from there on it is to lead to another end. */
+  /** Adds a bend to the path of a body at a time of the tick; from there it leads to another end. */
   addBend(body: number, time: number): void {
     const { bent, bendsOf, counts, legA } = this
     this.leg(body, time, false, legA)
@@ -88,7 +88,7 @@ export class Path2 extends Path {
       bendsOf.data[body] = row + 1
       if (BEND * MAX_BENDS * bent.length > this.bends.length) this.bends = wider(this.bends)
     }
-    // Later bends are of a way that is not taken.
+    // Later bends belong to a path that is not taken.
     const first = BEND * MAX_BENDS * row
     let count = counts.data[row]
     while (count > 0 && this.bends[first + BEND * (count - 1)] >= time) count--
@@ -99,7 +99,7 @@ export class Path2 extends Path {
     counts.data[row] = count + 1
   }
 
-  /** How many bends the way of a body has. */
+  /** Number of bends in the path of a body. */
   bendsIn(body: number): number {
     const row = this.bendsOf.data[body]
     return row === 0 ? 0 : this.counts.data[row - 1]
@@ -178,7 +178,7 @@ export class Path2 extends Path {
     return done
   }
 
-  /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not looked at. */
+  /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not checked. */
   override gapAt(a: number, b: number, time: number, out: Float64Array): void {
     const { geometry, record, legA, legB } = this
     const { first } = geometry
@@ -245,7 +245,7 @@ export class Path2 extends Path {
     const vy = sign * (legB[VY] - legA[VY])
     const spin = this.spinReach(a, legA) + this.spinReach(b, legB)
     let safe = backwards ? time - Math.max(legA[T0], legB[T0]) : Math.min(legA[T1], legB[T1]) - time
-    // At the end of a way that is no longer than its rounding.
+    // At the end of a path no longer than its rounding error.
     if (!(safe > 0)) safe = 1e-16
     const straight = this.bendsOf.data[bodyA] === 0 && this.bendsOf.data[bodyB] === 0
     if (straight) safe = Infinity
@@ -364,7 +364,7 @@ export class Path2 extends Path {
     while (CORNER * count > out.length) out = wider(out)
     if (isA) this.cornersA = out
     else this.cornersB = out
-    // A plane has no corners: the nearest point on it stands for all.
+    // A plane has no corners: its nearest point is used.
     const points = this.isPlane(piece) ? record : block
     const first = this.isPlane(piece) ? (isA ? POINT_A : POINT_B) : from + 1
     let outermost = 0

@@ -20,7 +20,7 @@ export class Poses {
   readonly jump: Column<Float64Array>
   readonly jumpTick: Column<Int32Array>
 
-  /** How often in this step a speed or a place was held at its bound. */
+  /** How often in this step a speed or a place was clamped to its limit. */
   held = 0
 
   constructor(bodies: Table) {

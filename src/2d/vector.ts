@@ -42,7 +42,7 @@ export interface MutablePose2 {
  * @param most how far from 0 its numbers may be
  */
 export function checkVec(value: unknown, what: string, most = COORDINATE): Vec2 {
-  // Most are right: they are not looked at any closer.
+  // Most are right: they are not checked any closer.
   if (typeof value === 'object' && value !== null) {
     const { x, y } = value as Vec2
     if (isWithin(x, most) && isWithin(y, most)) return value as Vec2

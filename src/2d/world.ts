@@ -65,7 +65,7 @@ export interface BodySpec2<K extends Kinds> extends BodySpec<K, ColliderSpec2<K>
   spinDamping?: number | undefined
   /** What it cannot do: move along x, along y, turn. */
   locks?: Locks | undefined
-  /** Against what its way is swept when it moves fast: `'statics'` (default; kinematic bodies too), `'all'`, or `'off'`. */
+  /** What it is swept against when it moves fast: `'statics'` (default; kinematic bodies too), `'all'`, or `'off'`. */
   sweep?: Sweep | undefined
   /** Whether it may fall asleep. Default true. */
   sleeps?: boolean | undefined
@@ -202,7 +202,7 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
     this.kernel.motion.solver.burst = flag(value, false, "'burst' of a world")
   }
 
-  /** Weighs a body anew after a change of its colliders, and wakes it. @internal */
+  /** Weighs a body again after a change of its colliders, and wakes it. @internal */
   override weigh(body: number): void {
     if (this.population.type.data[body] !== DYNAMIC) return
     this.kernel.dynamics.weigh(body)

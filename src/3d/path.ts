@@ -18,7 +18,7 @@ import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from './
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
-/** Steps after which a way that keeps very near is taken to graze. */
+/** Steps after which a path that stays very close counts as a graze. */
 const MANY_STEPS = 20_000
 
 export class Path3 extends Path {

@@ -29,7 +29,7 @@ export class Poses {
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
 
-  /** How often in this step a place was held at its bound. */
+  /** How often in this step a place was clamped to its limit. */
   held = 0
 
   constructor(bodies: Table) {

@@ -79,7 +79,7 @@ export const POSE_SIZE = 12
  * @param most how far from 0 its numbers may be
  */
 export function checkVec(value: unknown, what: string, most = COORDINATE): Vec3 {
-  // Most are right: they are not looked at any closer.
+  // Most are right: they are not checked any closer.
   if (typeof value === 'object' && value !== null) {
     const { x, y, z } = value as Vec3
     if (isWithin(x, most) && isWithin(y, most) && isWithin(z, most)) return value as Vec3

@@ -169,7 +169,7 @@ export abstract class WorldOfBodies<
     return body
   }
 
-  /** The collider behind a number that `raycast.batch` wrote; null when it is gone or was -1. */
+  /** The collider behind a number that `raycast.batch` wrote; null when it was removed or was -1. */
   colliderAt(id: number): C | null {
     return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
   }
@@ -309,12 +309,12 @@ export abstract class WorldOfBodies<
   protected setSurface(_collider: number, _surface: Surface): void {}
   /** A body is about to get another type. */
   protected changeType(_body: number, _type: number): void {}
-  /** A body is gone; its slot is still its own. */
+  /** A body was removed; its slot is still its own. */
   protected override buried(_body: number): void {}
   /** A body has another type. */
   protected abstract typeChanged(body: number): void
   protected abstract stopMotion(body: number): void
-  /** Weighs a body anew after a change of its colliders. @internal */
+  /** Weighs a body again after a change of its colliders. @internal */
   weigh(_body: number): void {}
 
   private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface> {

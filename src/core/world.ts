@@ -60,7 +60,7 @@ export interface WorldStats {
   readonly pairs: number
   /** Exact shape tests in the last step. */
   readonly tests: number
-  /** How often in the last step a speed or a place was held at its bound, so that no number went wild. */
+  /** How often in the last step a speed or a place was clamped to its limit, so that every number stays finite. */
   readonly held: number
   /** Watches that run. */
   readonly watches: number
@@ -309,7 +309,7 @@ export abstract class WorldCore<
     this.rooms.watchesChanged = true
   }
 
-  /** Folds a collider's words anew after a change. @internal */
+  /** Folds a collider's words again after a change. @internal */
   wordsChanged(c: number): void {
     this.population.markDirty(c)
     this.refiltered(c)
@@ -462,7 +462,7 @@ export abstract class WorldCore<
   protected abstract refiltered(collider: number): void
   /** Takes a collider out of the dimension's trees. */
   protected abstract takenOut(collider: number): void
-  /** A body is gone; its slot is still its own. */
+  /** A body was removed; its slot is still its own. */
   protected abstract buried(body: number): void
   protected abstract lastTests(): number
   protected abstract lastHeld(): number

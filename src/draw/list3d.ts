@@ -58,7 +58,7 @@ export interface SpaceLabel {
 /** One thing to be drawn of 3D. */
 export type DrawItem3 = SolidItem | SpaceLine | SpaceMark | SpaceArrow | SpaceLabel
 
-/** A picture of 3D as data, before a camera has looked at it. */
+/** A picture of 3D as data, before a camera has checked it. */
 export interface DrawList3 {
   /** Stands above the picture. */
   readonly title: string

@@ -41,7 +41,7 @@ export interface LogEvent {
   a: string
   /** The name of the body on the second side. */
   b: string
-  /** Index of the collider within its body, -1 when it is gone. */
+  /** Index of the collider within its body, -1 when it was removed. */
   aCollider: number
   /** The index of the collider of `b`. */
   bCollider: number

@@ -1,5 +1,5 @@
 /**
- * Finds the mistakes in a scene file before it runs: its form, the names and indexes it speaks of, and (`mistakes.ts`) what
+ * Finds the mistakes in a scene file before it runs: its form, the names and indexes it matches, and (`mistakes.ts`) what
  * can never do what it was made for.
  */
 import { DYNAMIC_FIELDS } from '../2d/solve/dynamics.ts'

@@ -391,7 +391,7 @@ export abstract class Finder<C> {
     return `add a row to layers.pairs, as ${JSON.stringify([one, other, 'sense'])}`
   }
 
-  /** The kinds that a side of a watch speaks of. */
+  /** The kinds that a side of a watch matches. */
   private matching(side: SceneSide): readonly Kind[] {
     if (side === '*') return this.kinds
     if (typeof side === 'string' || Array.isArray(side)) {

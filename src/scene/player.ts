@@ -10,9 +10,9 @@ import type { Scene, SceneAction, SceneRay } from './schema.ts'
 export interface RayState<R, V, H> {
   /** The ray as the file has it. */
   readonly ray: R
-  /** In the world; null when the body that carries it is gone. */
+  /** In the world; null when the body that carries it was removed. */
   readonly from: Readonly<V> | null
-  /** Where it would end, in the world; null when the body that carries it is gone. */
+  /** Where it would end, in the world; null when the body that carries it was removed. */
   readonly to: Readonly<V> | null
   /** What it meets; null for nothing. */
   readonly hit: H | null
@@ -141,7 +141,7 @@ export abstract class PlayerCore<
     return side.collider === undefined ? body : body.colliders[side.collider]
   }
 
-  /** Carries an action out; false when its collider is gone by then. */
+  /** Carries an action out; false when its collider was removed by then. */
   private act(body: B, action: A): boolean {
     // A teleport leaves the path: the next way point would only drag the body back.
     if (action.do === 'teleport') this.travels.delete(body)
@@ -163,7 +163,7 @@ export abstract class PlayerCore<
     return true
   }
 
-  /** Casts all rays anew; returns those that meet another collider than before. */
+  /** Casts all rays again; returns those that meet another collider than before. */
   private castRays(): RayState<R, V, H>[] {
     const before = this.states
     this.states = before.map(({ ray }) => this.castRay(ray))

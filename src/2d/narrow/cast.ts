@@ -284,7 +284,7 @@ function reachOfCore(body: Float64Array): number {
  * Writes how far a turning piece, as it stands in `moved` with its gap in `record`, can go on before it may come to the line
  * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h w a point
  * at r moves by h w across r, and beyond that by no more than (h w)² |r| / 2; so the farthest of all along the normal n is that
- * along n tilted by h w, and what is left of the gap is a concave function of h. Its zero is come to from both sides: from below
+ * along n tilted by h w, and what is left of the gap is a concave function of h. Its root is bracketed: from below
  * by chords, from above by tangents.
  */
 function lengthenStep(turning: Float64Array): void {
@@ -339,7 +339,7 @@ function leftAfter(turning: Float64Array): void {
   tilted[SLOPE] = -slope - tilted[CLOSING] - h * tilted[CURVE]
 }
 
-/** Part of the motion after which a start on the surface is looked at again. */
+/** Part of the motion after which a start on the surface is checked again. */
 const NUDGE = 1e-6
 
 /** Whether the gap has grown a little after the start. */

@@ -11,14 +11,14 @@ const LINK: typeof words.LINK = 8
 const BITS: typeof words.BITS = 10
 const FRACTION: typeof narrow.FRACTION = 0
 
-/** Who tests what the walk comes to: true when a piece is the new best. */
+/** Tests a piece that the walk reaches: true when it is the new best. */
 interface Modes<K extends Kinds> {
   tryPiece(scratch: Scratch<K>, piece: number, check: boolean): boolean
 }
 
 /**
  * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit.
- * Which of the two are met cannot be foretold, so the comparisons are put together as numbers, without a branch. A far
+ * Which of the two are met cannot be predicted, so the comparisons are put together as numbers, without a branch. A far
  * child waits on the stack with its entry, for by its turn the ray may have become shorter.
  */
 export function walkTree<K extends Kinds>(

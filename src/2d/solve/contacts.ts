@@ -130,7 +130,7 @@ export class Contacts {
   }
 
   /**
-   * Finds the contacts of a pair anew.
+   * Finds the contacts of a pair again.
    * @param within how far apart two points may be, in its first place
    * @returns how many points there are
    */

@@ -163,7 +163,7 @@ export class Motion {
     this.activation.leave(body)
   }
 
-  /** Before the pairs are looked for: how fast everything sets out. `makeRoom` hears of each mover, with its motion in {@link predicted}. */
+  /** Before the pairs are searched for: how fast everything sets out. `makeRoom` is called for each mover, with its motion in {@link predicted}. */
   predict(makeRoom: (body: number) => void): void {
     const { population, poses, startVelocity, movingKinematics, islands, gravity, dynamics, predicted } = this
     const { dt } = this
@@ -191,7 +191,7 @@ export class Motion {
     }
   }
 
-  /** Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is looked at too. */
+  /** Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is checked too. */
   findContacts(now: number): void {
     const { islands, movingKinematics, contacts, dynamics } = this
     const { awake } = islands
@@ -273,7 +273,7 @@ export class Motion {
     return PASS
   }
 
-  /** Whether a one-way collider lets another one through: it comes the way that is open, or is not on the far side yet. */
+  /** Whether a one-way collider lets another through: it moves in the open direction, or has not reached the far side yet. */
   private passesOneWay(ledge: number, other: number): boolean {
     const { dynamics, population, poses, startVelocity } = this
     const dx = dynamics.oneWay.data[2 * ledge]
@@ -294,7 +294,7 @@ export class Motion {
     return this.record[NORMAL] * x + this.record[NORMAL + 1] * y < ONE_WAY_COSINE
   }
 
-  /** Solves the constraints and moves every dynamic body that is awake. `moved` hears of each, after it was put in its new place. */
+  /** Solves the constraints and moves every dynamic body that is awake. `moved` is called for each, after it was put in its new place. */
   solve(now: number, moved: (body: number) => void): void {
     const { islands, solver, movingKinematics, bodyRows, row } = this
     const { awake } = islands

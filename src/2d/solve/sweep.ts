@@ -1,6 +1,6 @@
 /**
- * What moves far in one tick is followed along its way: where it would go through something solid it is stopped there, bounces,
- * and goes on with what is left of the tick. The legs of such a way are kept for the ledger.
+ * Continuous collision: a body that moves far in one tick is swept along its path. Where it would pass through something solid it bounces,
+ * and continues for the rest of the tick. The legs of such a path are kept for the verdicts.
  */
 
 import { SOLID } from '../../core/filter/filter.ts'
@@ -93,7 +93,7 @@ export class Sweeper {
 
   /**
    * Follows every fast body of this tick.
-   * @param refit brings geometry, bounds and candidate pairs of a body up to date after its way has changed
+   * @param refit updates geometry, bounds and candidate pairs of a body after its path has changed
    */
   run(now: number, refit: (body: number) => void): void {
     const { fast, motion } = this
@@ -120,7 +120,7 @@ export class Sweeper {
     this.fast.push(body)
   }
 
-  /** Lists what a kinematic body may go through: it comes so fast that what stands still is followed on its way, as seen from there. */
+  /** Lists dynamic bodies that a fast kinematic body may pass through: they are swept as well. */
   private listInPathOf(driven: number, now: number): void {
     const { population, pairs, motion } = this
     const { halfWidth, sweep } = motion.dynamics
@@ -306,7 +306,7 @@ export class Sweeper {
     return path.firstWithin(a, b, reach, from)
   }
 
-  /** At the time of a hit: the impulse that two exchange, and the way that is left. */
+  /** At the time of a hit: the impulse that the two exchange, and the rest of the motion. */
   private bounce(body: number, pair: number, time: number, now: number, refit: (body: number) => void): void {
     const { pairs, population, motion, path, record, centres, mixed, dt } = this
     const a = pairs.a.data[pair]

@@ -70,7 +70,7 @@ export function castAgainst(
 const RESTS = 1e-9
 const ALONG = 1e-9
 const UNKNOWN = 2
-/** Part of a motion after which a touch is looked at again, and the slope from which it leads in. */
+/** Part of a motion after which a touch is checked again, and the slope from which it leads in. */
 const NUDGE = 1e-6
 const STEEP = 1e-6
 

@@ -521,7 +521,7 @@ function raySteps(p: Float64Array, a: number, line: Float64Array, out: Float64Ar
   return goesIn(p, a, line, t) ? HIT : NEAR
 }
 
-/** Lengths behind a touch at which a ray is looked at again. */
+/** Lengths behind a touch at which a ray is checked again. */
 const BEYOND = [1e-12, 1e-9, 1e-6, 1e-3]
 
 /** Whether a ray that has come to a shape goes into it, and does not run along it: over the rim of a disc, say. */

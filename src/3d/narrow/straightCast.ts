@@ -27,7 +27,7 @@ import { forget, support } from './support.ts'
 /** Steps after which it is given up as having met. */
 const MANY_STEPS = 2000
 
-/** The least part of a motion that is looked at. */
+/** The least part of a motion that is checked. */
 const LEAST_STEP = 1e-15
 
 const record = new Float64Array(GAP_SIZE)

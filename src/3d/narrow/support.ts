@@ -11,13 +11,13 @@ const CONE: typeof words.CONE = 3
 
 /** By which part of its terms a product of an edge and a direction can be wrong: two roundings each, and those of the sums. */
 const ROUNDING = 6e-16
-/** Sine of an angle that is none, to rounding. */
+/** Sine below which an angle is zero within rounding error. */
 const STRAIGHT = 1e-15
 
 /** Where the last way over a hull ended, for each side of a pair: the next one, along a direction not far from it, begins there. */
 const last = new Int32Array(2)
 
-/** Lets the ways over hulls begin anew: before each pair, so that what is found does not depend on what was asked before. */
+/** Lets the ways over hulls begin again: before each pair, so that what is found does not depend on what was asked before. */
 export function forget(): void {
   last[0] = 0
   last[1] = 0

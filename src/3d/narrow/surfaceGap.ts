@@ -18,7 +18,7 @@ const pieceGap = new Float64Array(GAP_SIZE)
 /**
  * The gap of a convex piece and any other one; of a surface the least of its triangles within reach, else Infinity.
  * @param bounds of the first, six numbers at `at`
- * @param within how far triangles are looked for
+ * @param within how far triangles are searched for
  * @returns the triangle, -1 for none
  */
 export function gapToPiece(

@@ -30,7 +30,7 @@ const GRAZE = 1e-6
 /** Steps after which it is taken to graze; and after which it is given up as having met. */
 const MANY_STEPS = 2000
 const MAX_STEPS = 20_000
-/** Part of the motion after which a start on the surface is looked at again. */
+/** Part of the motion after which a start on the surface is checked again. */
 const NUDGE = 1e-6
 
 /** Steps by tangents, at most, and the part of a step up to which the two sides may differ. */
@@ -51,7 +51,7 @@ const ROUND = 1e-15
 
 const record = new Float64Array(GAP_SIZE)
 let moved = new Float64Array(64)
-/** The part of the motion that is looked at. */
+/** The part of the motion that is checked. */
 const time = new Float64Array(1)
 const tilted = new Float64Array(9)
 const corner = new Float64Array(3)
@@ -186,7 +186,7 @@ export function turnConvex(
  * Writes how far a turning piece, as it stands in `moved` with its gap in `record`, can go on before it may come to the plane
  * across its gap: the step in `tilted`, which holds the part of the motion that is left when it begins. Of a turn by h about ω a
  * point at r moves by h ω x r, and beyond that by no more than h² |ω| |ω x r| / 2; so the farthest of all along the normal n is
- * that along n + h n x ω, and what is left of the gap is a concave function of h. Its zero is come to from both sides: from below
+ * that along n + h n x ω, and what is left of the gap is a concave function of h. Its root is bracketed: from below
  * by chords, from above by tangents.
  */
 function lengthenStep(q: Float64Array, b: number, turning: Float64Array): void {

@@ -64,7 +64,7 @@ export function nearestHit<K extends Kinds = never>(): NearestHit3<K> {
 const PLACE_FIELDS = ['shape', 'at', 'rotation', 'depth'] as const
 const SHAPE_FIELDS = ['shape', 'at', 'rotation', 'reach'] as const
 
-/** How far triangles are looked for where only overlaps count. */
+/** How far triangles are searched for where only overlaps count. */
 const TOUCHING = new Float64Array(1)
 
 /** The least distance of the pieces that ask and one piece, into `scratch.record` as key, normal towards the asker, point. */

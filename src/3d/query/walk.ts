@@ -16,14 +16,14 @@ const FRACTION: typeof narrow.FRACTION = 0
 /** Part of the coordinates by which bounds are taken as wider: a touch must not be lost to rounding. */
 const SLACK = 2e-15
 
-/** Who tests what the walk comes to: true when a piece is the new best. */
+/** Tests a piece that the walk reaches: true when it is the new best. */
 interface Modes<K extends Kinds> {
   tryPiece(scratch: Scratch<K>, piece: number, check: boolean): boolean
 }
 
 /**
  * One tree, the near child first; true when the walk is over. A child is met when every entry comes before every exit.
- * Which of the two are met cannot be foretold, so the comparisons are put together as numbers, without a branch. A far
+ * Which of the two are met cannot be predicted, so the comparisons are put together as numbers, without a branch. A far
  * child waits on the stack with its entry, for by its turn the ray may have become shorter.
  */
 export function walkTree<K extends Kinds>(
@@ -126,7 +126,7 @@ export function walkTree<K extends Kinds>(
       hit0 &= +((i32[(base + BITS) | 0] & mask) !== 0)
       hit1 &= +((i32[(base + BITS + 1) | 0] & mask) !== 0)
     }
-    // Of two the farther waits below the nearer. Which are met cannot be foretold: all is written, and the height moves by 0 to 2.
+    // The farther child goes below the nearer. Which are hit is unpredictable, so both are written and the height grows by 0 to 2.
     const both = hit0 & hit1
     const first = (hit1 & (1 - hit0)) | (both & +(enter1 < enter0))
     stack[height] = i32[(base + LINK + 1 - first) | 0]

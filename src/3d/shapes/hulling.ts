@@ -7,7 +7,7 @@ import { cross, dot, type Vec3 } from '../vector.ts'
 
 /** Part of the greatest extent up to which points count as in one plane, line or place. */
 const SAME_PLANE = 1e-11
-/** Part of the greatest extent below which two points are one: an edge between them would have no direction to speak of. */
+/** Part of the greatest extent below which two points are one: an edge between them would have no direction to match. */
 const SAME_PLACE = 1e-8
 /** Part of the greatest extent below which a set of points has no volume. */
 const FLAT = 1e-9

@@ -197,7 +197,7 @@ export function heightfield(spec: HeightfieldSpec): Heightfield {
   })
 }
 
-/** The vertex that stands for each: the first in the same place, or within `reach`. */
+/** The vertex that replaces each one: the first in the same place, or within `reach`. */
 function weldVertices(positions: ArrayLike<number>, reach: number): Int32Array {
   return reach > 0 ? weldNear(positions, reach) : weldEqual(positions)
 }

@@ -148,7 +148,7 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
         +(x11 >= 0) &
         +(y11 >= 0) &
         +(z11 >= 0)
-      // Of two the farther waits below the nearer. Which are met cannot be foretold: all is written, and the height moves by 0 to 2.
+      // The farther child goes below the nearer. Which are hit is unpredictable, so both are written and the height grows by 0 to 2.
       const both = hit0 & hit1
       const first = (hit1 & (1 - hit0)) | (both & +(enter1 < enter0))
       todo[height] = i32[(base + LINK + 1 - first) | 0]

@@ -7,7 +7,7 @@ import type { Surface } from './surface.ts'
 
 /** Weight of a corner below which a point lies on the edge opposite to it. */
 const ON_EDGE = 1e-7
-/** Sine of a lean that is none. */
+/** Sine of the smallest angle between normals that counts as non-zero. */
 const FLUSH = 1e-9
 
 const point = new Float64Array(3)

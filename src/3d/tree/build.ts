@@ -4,7 +4,7 @@
  */
 import { binOf, splitByBin } from '../../core/tree/grow.ts'
 
-/** Bins along an axis, at most; fewer for a range of few, for they are gone through however many boxes there are. */
+/** Bins along an axis, at most; fewer for a range of few, for they were removed through however many boxes there are. */
 const BINS = 16
 const SOME = 8
 const MANY = 32

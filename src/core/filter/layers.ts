@@ -17,7 +17,7 @@ export type LayerSet<L extends string> = L | readonly L[] | number
 
 /** What `defineLayers` takes besides the names. */
 export interface LayerOptions<L extends string> {
-  /** What two layers do that no row speaks of. Default `'solid'`. */
+  /** What two layers do that no row matches. Default `'solid'`. */
   otherwise?: Response | undefined
   /** Rows in order; later rows win. */
   pairs?: readonly PairRow<L>[] | undefined

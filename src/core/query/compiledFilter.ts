@@ -1,4 +1,4 @@
-/** A query's filter, compiled to words: which colliders a question speaks of. */
+/** A query's filter, compiled to bit masks. */
 
 import { masks, PASS, SENSE, SENSOR, SOLID } from '../filter/filter.ts'
 import type { LayerSet, Layers } from '../filter/layers.ts'
@@ -7,9 +7,9 @@ import type { Population } from '../state/population.ts'
 import { oneOf, onlyFields, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 
-/** Which colliders a query speaks of. Every field can be left out, and so can the whole. */
+/** Which colliders a query considers. Every field is optional, and so is the filter itself. */
 export interface QueryFilter<K extends Kinds, B, C> {
-  /** Only colliders on one of these layers. `[]` and `0` are nobody. */
+  /** Only colliders on one of these layers. `[]` and `0` match none. */
   layers?: LayerSet<K['layer']> | undefined
   /** Sensors: left out (default), taken in, or nothing but them. */
   sensors?: boolean | 'only' | undefined
@@ -109,7 +109,7 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     }
   }
 
-  /** Whether the question speaks of this collider. */
+  /** Whether the query considers this collider. */
   accepts(c: number): boolean {
     const { filter } = this.host.population
     if ((filter.activeLayers.data[c] & this.mask) === 0) return false

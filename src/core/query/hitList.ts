@@ -1,7 +1,7 @@
 /** What a query has found so far, as numbers: at most one hit a collider. A dimension says what its numbers are. */
 import { IntList } from '../state/table.ts'
 
-/** The first number of a hit: what it is sorted by. */
+/** Hits are sorted by their first number. */
 const KEY = 0
 
 export class HitList {
@@ -20,7 +20,7 @@ export class HitList {
 
   /**
    * @param size numbers a hit
-   * @param depth which of them tells how deep a hit is
+   * @param depth which of them is the depth
    * @param serial the age of colliders
    */
   constructor(size: number, depth: number, serial: { readonly data: Int32Array }) {

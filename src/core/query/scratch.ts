@@ -32,7 +32,7 @@ export abstract class QueryScratch<K extends Kinds, B extends BodyHandle<K, unkn
   readonly best: Float64Array
   bestPiece = -1
   bestInside = false
-  /** What a moving box comes to, and what is near a standing one. */
+  /** Walks over what a moving box meets, and over what is near a standing one. */
   readonly along: PieceWalk<LineWalk>
   readonly around: PieceWalk<BoxWalk>
   readonly serial: { readonly data: Int32Array }
@@ -40,7 +40,7 @@ export abstract class QueryScratch<K extends Kinds, B extends BodyHandle<K, unkn
   /** Pieces that a ray passed so near that it may graze them. */
   grazed = 0
   readonly seams = new Seams()
-  /** For the seams: the line of the walk, half the size of what moves (none), and the unit direction against the ray. */
+  /** For the seams: start and motion of the walk, its half size (zero), and the unit direction against the ray. */
   readonly seamWay: Float64Array
   readonly seamHalf: Float64Array
   readonly back: Float64Array

@@ -1,4 +1,4 @@
-/** Lends what a running query writes to: one for each query that runs at a time, since a `where` may ask a question of its own. */
+/** A pool of scratch objects for queries: one for each query that runs at a time, since a `where` may run another query. */
 
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { hitObject } from '../util/checks.ts'
@@ -33,7 +33,7 @@ export class ScratchPool<
     this.bodySlot = host.population.filter.body
   }
 
-  /** Checks an object that a hit is to be written into. Most callers pass the same each time: that one is not looked at again. */
+  /** Checks the object that a hit is written into. Most callers pass the same one each time; it is not checked again. */
   checkHit(out: unknown, maker: string, vectors: readonly string[], empty = false): void {
     if (out === this.checked && maker === this.maker) return
     hitObject(out, maker, vectors, empty)

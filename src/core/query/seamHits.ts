@@ -38,7 +38,7 @@ export interface SeamScratch {
   /** A hit's numbers, and those of one without depth and triangle. */
   readonly record: Float64Array
   readonly blank: Float64Array
-  /** The way of the walk, half the size of what moves (none), and the unit direction against the ray. */
+  /** Start and motion of the walk, its half size (zero), and the unit direction against the ray. */
   readonly seamWay: Float64Array
   readonly seamHalf: Float64Array
   readonly back: Float64Array

@@ -103,7 +103,7 @@ export class Seams {
 
   /**
    * Goes on to the next place, no farther than `limit[0]`, where the ray is closed in: false when there is none. A place where
-   * another solid begins to take part counts anew.
+   * another solid begins to take part counts again.
    */
   advance(limit: Float64Array): boolean {
     const { order, values, slack, active } = this

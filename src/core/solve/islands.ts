@@ -1,6 +1,6 @@
 /**
  * Islands: bodies that constraints hold together, directly or over others, and so fall asleep and wake together. While awake they are
- * found anew each tick (union and find, with path halving); asleep they are kept as rings of bodies.
+ * found again each tick (union and find, with path halving); asleep they are kept as rings of bodies.
  */
 import { type Column, IntList, type Table } from '../state/table.ts'
 
@@ -90,7 +90,7 @@ export class Islands {
 
   /**
    * Puts islands to sleep all of whose bodies have been slow for so many seconds.
-   * @param slept hears of each such body
+   * @param slept is called for each such body
    */
   putToSleep(delay: number, slept: IntList): void {
     const { awake, least, last, timer, ring, isAwake } = this
@@ -111,7 +111,7 @@ export class Islands {
       }
       slept.push(body)
       isAwake.data[body] = 0
-      // Closes the ring anew behind each of its bodies.
+      // Closes the ring again behind each of its bodies.
       const before = last.data[root]
       if (before < 0) ring.data[body] = body
       else {

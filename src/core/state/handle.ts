@@ -131,13 +131,13 @@ export abstract class BodyHandle<K extends Kinds, C> {
     return this.host.population.filter.bodiesIgnoring.now(this.slot, other.slot)
   }
 
-  /** Throws `dead-handle` when the body is gone, `locked` where nothing may be changed. @internal */
+  /** Throws `dead-handle` when the body was removed, `locked` where nothing may be changed. @internal */
   change(what: string): void {
     this.use(what)
     this.host.population.guard(what)
   }
 
-  /** Throws `dead-handle` when the body is gone. @internal */
+  /** Throws `dead-handle` when the body was removed. @internal */
   use(what: string): void {
     if (this.dead) {
       throw new KeenError(
@@ -160,7 +160,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   }
 }
 
-/** The words of a collider after its slot is gone. */
+/** The words of a collider after its slot was removed. */
 interface LastWords {
   layer: number
   solid: number
@@ -204,7 +204,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   }
 
   /**
-   * The layer it is on, or the list of them when there are several. Setting it fills all three words anew from the
+   * The layer it is on, or the list of them when there are several. Setting it fills all three words again from the
    * pair table.
    */
   get layer(): K['layer'] | readonly K['layer'][] {
@@ -310,13 +310,13 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
     return this.host.population.filter.collidersIgnoring.now(this.slot, other.slot)
   }
 
-  /** Throws `dead-handle` when the collider is gone, `locked` where nothing may be changed. @internal */
+  /** Throws `dead-handle` when the collider was removed, `locked` where nothing may be changed. @internal */
   change(what: string): void {
     this.use(what)
     this.host.population.guard(what)
   }
 
-  /** Throws `dead-handle` when the collider is gone. @internal */
+  /** Throws `dead-handle` when the collider was removed. @internal */
   use(what: string): void {
     if (this.last === null) return
     throw new KeenError(

@@ -1,12 +1,12 @@
 /**
  * The shapes of all colliders as flat numbers. A collider is made of pieces (most of one); a piece has a block of numbers about its
- * body and one in the world, bounds, and a place in a tree. World blocks are what every test reads; they are made anew when a body
+ * body and one in the world, bounds, and a place in a tree. World blocks are what every test reads; they are rebuilt when a body
  * moves. What the numbers of a block mean is the business of a dimension.
  */
 import { type Column, type IntList, Table } from './table.ts'
 
 const NONE = -1
-/** What is known of a piece stands in one row, so that a walk that comes to it reads one place in memory. */
+/** Everything about a piece is in one row, so that a walk reads one place in memory. */
 const ROW = 8
 const OWNER = 0
 const OFFSET = 1
@@ -40,7 +40,7 @@ export abstract class PieceTable<S extends SourcePiece> {
   readonly pieceCount: Column<Int32Array>
   /** Distance of a collider's outermost point from the origin of its body; of a halfspace it is infinite. */
   readonly reach: Column<Float64Array>
-  /** The same of what a turn about the body's origin carries: of what is round about its core, that of the core. */
+  /** As {@link reach}, but of the cores only: a turn does not move the rounding. */
   readonly turnReach: Column<Float64Array>
   /** Blocks in the world; replaced when it grows. */
   world: Float64Array = new Float64Array(512)
@@ -158,8 +158,8 @@ export abstract class PieceTable<S extends SourcePiece> {
   }
 
   /**
-   * Gives these pieces their numbers anew, so that they rise in this order, and lays their blocks one behind the other:
-   * what a walk comes to next is then near in memory. Takes time and memory in proportion to all pieces.
+   * Gives these pieces their numbers again, so that they rise in this order, and lays their blocks one behind the other:
+   * pieces that a walk visits in turn are then near each other in memory. Time and memory: linear in the number of all pieces.
    * @returns the new number of each piece by its old one
    */
   arrange(pieces: IntList): Int32Array {
@@ -205,7 +205,7 @@ export abstract class PieceTable<S extends SourcePiece> {
   /** Pieces got other numbers: what was `order[i]` is `numbers[i]`. */
   protected permuted(_order: Int32Array, _numbers: Int32Array): void {}
 
-  /** Lays all blocks anew, those of these pieces first. */
+  /** Lays all blocks out again, those of these pieces first. */
   private compact(pieces: Int32Array): void {
     const { world, body, head } = this
     const row = this.row.data

@@ -81,7 +81,7 @@ export abstract class PlacedBody<K extends Kinds, B, C, V, Pose, MutablePose, Sp
   }
 
   /**
-   * Whom it touched in the last step: its solid pairs. Of two that are not dynamic and that no watch or hook speaks of, whether
+   * Whom it touched in the last step: its solid pairs. Of two that are not dynamic and that no watch or hook matches, whether
    * they touch now. By the age of `mine`, then of `other`. Allocates.
    * @throws KeenError `dead-handle`, `locked` inside a decide hook
    */

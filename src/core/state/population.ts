@@ -65,7 +65,7 @@ export class Population<B, C> {
   private readonly marked = new IntList()
   private readonly deadBodies = new IntList()
   private readonly deadColliders = new IntList()
-  /** What is running that must not be disturbed, as `a decide hook`; null most of the time. */
+  /** What is running that must not be disturbed, such as `a decide hook`; null if nothing is. */
   lock: string | null = null
   private born = 0
   private bornColliders = 0
@@ -103,7 +103,7 @@ export class Population<B, C> {
     return c
   }
 
-  /** Sets where a collider is, and all three words anew from the pair table. */
+  /** Sets where a collider is, and all three words again from the pair table. */
   fillWords(c: number, layers: Layers, bits: number): void {
     const { filter } = this
     filter.layerBits.data[c] = bits
@@ -125,7 +125,7 @@ export class Population<B, C> {
     this.markDirty(c)
   }
 
-  /** Folds the words anew after any change of them, and lists the collider for the next step. */
+  /** Recomputes the effective masks after a change, and lists the collider for the next step. */
   markDirty(c: number): void {
     const { filter } = this
     filter.fold(c, (this.bodyFlags.data[filter.body.data[c]] & BODY_ENABLED) !== 0)
@@ -161,7 +161,7 @@ export class Population<B, C> {
     }
   }
 
-  /** Whether a collider presses nobody. */
+  /** Whether a collider is a sensor: it never presses. */
   isSensor(c: number): boolean {
     return (this.filter.flags.data[c] & SENSOR) !== 0
   }
@@ -230,7 +230,7 @@ export class Population<B, C> {
     filter.collidersIgnoring.endTick()
   }
 
-  /** Frees the slots of the dead. `each` hears of every collider slot first. */
+  /** Frees the slots of the dead. `each` is called for every collider slot first. */
   release(each: (c: number) => void): void {
     const { deadBodies, deadColliders, changed, filter } = this
     if (deadBodies.length === 0 && deadColliders.length === 0) return

@@ -1,7 +1,7 @@
 /**
- * Where colliders stand: their geometry in the world, wide bounds that hold their motion, and their places in the trees. Changes made
+ * Where colliders are: their geometry in the world, fat bounds that contain their motion, and their leaves in the trees. Changes made
  * between steps are listed, and brought in by the next step or the next query, whichever comes first. This is the one place that
- * decides when a tree is built anew.
+ * decides when a tree is rebuilt.
  */
 import { FIXED, SENSOR } from '../filter/filter.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
@@ -29,7 +29,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   readonly treeOf: Column<Int32Array>
   /** The step in which a collider last changed place or shape. */
   readonly changedTick: Column<Int32Array>
-  /** Colliders whose candidates must be looked for anew; a mark in `listed` is 1, for slots outlive their colliders. */
+  /** Colliders whose candidates must be searched for again; a mark in `listed` is 1, for slots outlive their colliders. */
   readonly queue = new IntList()
   readonly isQueued: Column<Int32Array>
   /** Counts the steps, from 1; collider columns start at 0. */
@@ -41,7 +41,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   private readonly found = new IntList()
   /** Bounds where a motion began. */
   private readonly start: Float64Array
-  /** 1 for trees that are about to be built anew. */
+  /** 1 for trees that are about to be rebuilt. */
   private readonly bulk = new Int32Array(3)
   /** Lengths within which a solid pair counts as touching. */
   private readonly touch: number
@@ -119,7 +119,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.movedBodies.push(body)
   }
 
-  /** The candidates of a collider must be looked for anew. */
+  /** The candidates of a collider must be searched for again. */
   enqueue(c: number): void {
     if (this.isQueued.data[c] !== 0) return
     this.isQueued.data[c] = 1
@@ -131,7 +131,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     if (this.movedBodies.length > 0) this.prepare()
   }
 
-  /** Brings geometry and trees up to date; builds those anew that have become bad. */
+  /** Brings geometry and trees up to date; rebuilds those that have become bad. */
   prepare(): void {
     const { movedBodies, bulk } = this
     if (movedBodies.length > MANY) this.planBulk()
@@ -209,7 +209,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   }
 
   /**
-   * Before the tick: wide bounds that hold the motion a body is expected to make, so that what it may meet is a candidate.
+   * Before the tick: expands the fat bounds by the predicted motion of a body, so that everything it may meet becomes a candidate.
    * @param motion how far it goes along each axis, then by how many radians it turns
    */
   makeRoom(body: number, motion: Float64Array): void {
@@ -277,7 +277,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     }
   }
 
-  /** Marks the trees that get so many newcomers that building them anew gives the better tree, sooner. */
+  /** Marks the trees that get so many new leaves that a rebuild is faster and gives the better tree. */
   private planBulk(): void {
     const { movedBodies, bulk, trees, treeOf, population } = this
     const fresh = [0, 0, 0]

@@ -34,7 +34,7 @@ export interface Apart {
 export interface KernelSetup {
   readonly population: Population<object, object>
   readonly pairs: Pairs
-  /** Whether any watch or hook speaks of a pair. */
+  /** Whether any watch or hook matches a pair. */
   isWatched(a: number, b: number, response: number): boolean
   /** Seconds a tick. */
   readonly dt: number
@@ -49,7 +49,7 @@ export function touchDistance(unit: number): number {
 
 /** What the kernel needs of the poses of a dimension. */
 interface Poses {
-  /** How often in this step a speed or a place was held at its bound. */
+  /** How often in this step a speed or a place was clamped to its limit. */
   held: number
   /** The step before which a body was last teleported; 0 for never. */
   readonly jumpTick: Column<Int32Array>
@@ -104,7 +104,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   private readonly isWatched: KernelSetup['isWatched']
   private readonly found = new IntList()
   private readonly stack = new IntList()
-  /** How far a distance is looked for. */
+  /** The greatest distance that is searched for. */
   private readonly searchReach = new Float64Array(1)
 
   constructor(setup: KernelSetup, parts: KernelParts<G>) {
@@ -157,7 +157,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Makes the bounds of all that moves hold the motion that it is expected to make. */
   predictBounds(): void {}
 
-  /** Broad phase: adds candidate pairs for whatever left its bounds or must be looked for anew. */
+  /** Broad phase: adds candidate pairs for whatever left its bounds or must be searched for again. */
   findPairs(): void {
     const { found, stack, trees, geometry, planes } = this
     const { queue, isQueued, treeOf } = this.broadPhase
@@ -255,7 +255,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const before = pairs.state.data[pair]
     let response = pairs.response.data[pair]
     const allowed = pairs.allowedResponse(pair)
-    // What a hook said, or a one-way side, is kept until they part, by the measure of what the filter says.
+    // The answer of a hook, or of a one-way side, is kept until the two part by the distance that the filter's response asks for.
     const kept = allowed < response && this.verdict(pair, one, other, response, response) !== 0
     if (kept) response = allowed
     const verdict = this.verdict(pair, one, other, response, before)
@@ -283,7 +283,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** After a verdict: writes how fast two that touch came together. */
   protected abstract writeClosing(pair: number, before: number, verdict: number): void
 
-  /** Something about this collider changed: what rests on it wakes. */
+  /** A collider changed: wakes what rests on it. */
   wakeTouching(_collider: number): void {}
 
   /** A pair's slot is about to be used again. */
@@ -453,7 +453,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const { record, normal, searchReach, axes } = this
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
     searchReach[0] = reach
-    // What did not meet is looked at as far as it may have come, in case it has passed through.
+    // Two that did not meet are searched as far as they may have moved, in case they passed through each other.
     if (before === 0 && this.isOnlyWatched(response, a, b)) {
       this.path.approach(a, b, searchReach)
       if (searchReach[0] < reach) searchReach[0] = reach
@@ -476,7 +476,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
    * put there counts as met there.
    */
   private findCrossing(pair: number, a: number, b: number): void {
-    // What is left of the verdict: the distance at the end, Infinity when the way was too short to bridge it.
+    // The record of the verdict holds the distance at the end; Infinity when the motion was too short to bridge it.
     if (this.record[DISTANCE] === Infinity || this.record[DISTANCE] <= 0) return
     const { pairs, path, population, record, normal, metAt, axes } = this
     const entry = path.crossing(a, b)
@@ -487,7 +487,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       const fresh = (filter.flags.data[a] | filter.flags.data[b]) & FRESH
       if ((marks & TELEPORTED) === 0 && fresh === 0) return
     }
-    // It may be the last to part of several, and so speak for the end of what was solid.
+    // It may be the last of several to part, and then gives the normal of the end event.
     path.gapAt(a, b, entry, record)
     const pointA = NORMAL + axes
     for (let i = 0; i < axes; i++) {
@@ -499,7 +499,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     pairs.friction.data[pair] = 0
     pairs.closing.data[pair] = Math.max(0, record[DISTANCE] / this.dt)
     pairs.when.data[pair] = entry
-    // What only grazes, nearer than can be told apart, may be met on the way there and not on the way back.
+    // A graze within rounding may be found forwards and not backwards.
     const exit = path.meeting(a, b, 0, true)
     pairs.exit.data[pair] = exit > entry ? exit : entry
     pairs.flags.data[pair] |= PASSED_THROUGH

@@ -7,7 +7,7 @@ import { type Column, IntList, PairMap, Table } from '../state/table.ts'
 
 const NONE = -1
 
-/** The pair's filter or watchers must be looked at again. */
+/** The filter and the watches of the pair must be evaluated again. */
 export const STALE = 1
 /** Listed among the changed pairs of this tick. */
 const CHANGED = 2
@@ -154,12 +154,12 @@ export class Pairs {
     toRemove.clear()
   }
 
-  /** Marks every pair to be looked at again. */
+  /** Marks every pair to be processed again. */
   markAllStale(): void {
     for (let pair = 0; pair < this.table.size; pair++) if (this.alive(pair)) this.flags.data[pair] |= STALE
   }
 
-  /** Marks every pair of a collider to be looked at again. */
+  /** Marks every pair of a collider to be processed again. */
   markStale(c: number): void {
     for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.flags.data[edge >> 1] |= STALE
   }
@@ -175,7 +175,7 @@ export class Pairs {
     this.removed.push(pair)
   }
 
-  /** Frees the slots of the pairs that are gone; `each` hears of every one first. */
+  /** Frees the slots of the pairs that were removed; `each` is called for every one first. */
   release(each: (pair: number) => void): void {
     for (let i = 0; i < this.removed.length; i++) {
       each(this.removed.data[i])

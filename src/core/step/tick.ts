@@ -17,9 +17,9 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   readonly population: Population<B, C>
   readonly pairs: Pairs
   readonly interest: Interest<Watch<B, C, V>, B, C>
-  /** What the decide hooks speak of. */
+  /** Which pairs the decide hooks match. */
   readonly hookInterest: Interest<Hook<B, C, V>, B, C>
-  /** Whether any watch or hook speaks of a pair. */
+  /** Whether any watch or hook matches a pair. */
   isWatched(a: number, b: number, response: number): boolean
   readonly matcher: Matcher<B, C>
   readonly ledger: Ledger<B, C, V>
@@ -66,7 +66,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   }
 }
 
-/** Changes of filters and watches since the last step: who is worth testing, and which pairs must be looked at again. */
+/** Changes of filters and watches since the last step: who is worth testing, and which pairs must be checked again. */
 function refilter<B extends object, C extends object, V extends object>(rooms: Rooms<B, C, V>): void {
   const { population, pairs, interest, hookInterest, kernel } = rooms
   const { watched } = population.filter
@@ -91,7 +91,7 @@ function lookForWatched<B extends object, C extends object, V extends object>(ro
   const { activeLayers, watched, flags } = population.filter
   rooms.watchesChanged = false
   pairs.markAllStale()
-  // What a new watch speaks of may stand next to each other for long: it is looked for from the more telling side.
+  // What a new watch matches may have been adjacent for long: search from the more selective side.
   let layers = 0
   const tags: number[] = []
   for (const watch of [...rooms.freshWatches, ...rooms.freshHooks]) {
@@ -108,7 +108,7 @@ function lookForWatched<B extends object, C extends object, V extends object>(ro
   }
 }
 
-/** The colliders of a side that names a body or a collider; none when it is gone. */
+/** The colliders of a side that names a body or a collider; none when it was removed. */
 function collidersOf(population: Population<object, object>, side: Side): number[] {
   if (population.colliderHandles[side.slot] === side.handle) return [side.slot]
   if (population.bodyHandles[side.slot] !== side.handle) return []

@@ -62,7 +62,7 @@ export abstract class BoundsTree {
     this.parent[0] = NONE
   }
 
-  /** Whether it has been moved about so much since it was built that building it anew pays. */
+  /** Whether it has been moved about so much since it was built that rebuilding it pays. */
   get worn(): boolean {
     return this.count > SMALL && this.moves > WORN * this.count
   }
@@ -103,7 +103,7 @@ export abstract class BoundsTree {
 
   /**
    * New bounds for a proxy. In place where it stayed by its sibling, which is cheapest; where it went away from it, it is
-   * put in anew, or the tree would get worse from tick to tick.
+   * inserted again, or the tree would get worse from tick to tick.
    */
   move(proxy: number, box: Float64Array, from: number): void {
     this.moves++
@@ -120,7 +120,7 @@ export abstract class BoundsTree {
   }
 
   /**
-   * Makes the tree anew from these proxies, in bulk. Puts them in the order of the tree.
+   * Rebuilds the tree from these proxies, in bulk. Puts them in the order of the tree.
    * @param box the box of each proxy, at its number times the size of a box
    * @param bitsOf layer bits of a proxy
    */
@@ -220,7 +220,7 @@ export abstract class BoundsTree {
 
   /**
    * Appends to `out` every proxy with one of the bits in `mask` whose bounds meet the box at `box[at]`. Whether a child is
-   * met cannot be foretold, so nothing branches on it: both children are written behind the ends of the lists, and the
+   * met cannot be predicted, so nothing branches on it: both children are written behind the ends of the lists, and the
    * ends move on by 0 or 1.
    */
   abstract search(box: Float64Array, at: number, mask: number, out: IntList, stack: IntList): void

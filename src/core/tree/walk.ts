@@ -1,24 +1,24 @@
-/** All pieces that a walk through the trees of a world comes to, one after another, whatever the dimension. */
+/** Walks over the trees of a world that return one piece after another, for both dimensions. */
 import type { IntList } from '../state/table.ts'
 
 /** What a walk hands out when it is over; links of leaves are below 0. */
 export const DONE = 0
 
-/** Stands for an infinite reciprocal: times a distance of 0 it is 0 and not a number that is none. */
+/** Finite stand-in for 1 / 0: 0 * HUGE is 0, whereas 0 * Infinity is NaN. */
 const HUGE = 1e300
 
-/** One over a motion, or what stands for it. */
+/** 1 / motion, limited to a finite number. */
 export function reciprocal(motion: number): number {
   const value = 1 / motion
   return motion === 0 || value > HUGE ? HUGE : value < -HUGE ? -HUGE : value
 }
 
 /**
- * A walk through the nodes of a tree, which hands out one leaf after another: whoever asks goes on when it likes, and nothing is
- * made for it. A dimension says which nodes it goes to. It is in one place at a time, and may be begun anew before it is over.
+ * A walk through the nodes of a tree, which hands out one leaf after another: the caller continues when it likes, and nothing is
+ * made for it. A dimension says which nodes it goes to. It is in one place at a time, and may be restarted before it is over.
  */
 export abstract class TreeWalk {
-  /** Links of what is still to be looked at, each with a number (where it is come to, or how far away it is), and how many. */
+  /** Traversal stack of node links, each with its entry distance; `height` is the size of the stack. */
   protected stack = new Int32Array(64)
   protected keys = new Float64Array(64)
   protected height = 0
@@ -164,7 +164,7 @@ export abstract class LineWalk extends TreeWalk {
 }
 
 interface Places {
-  /** Pieces without bounds: a walk always comes to them. */
+  /** Pieces without bounds: every walk returns them. */
   readonly planes: IntList
   /** Those that stand, those that move, and, last, resting sensors. */
   readonly trees: readonly {
@@ -188,7 +188,7 @@ export class PieceWalk<W extends TreeWalk> {
   }
 
   /**
-   * Begins anew, when the walk has been begun.
+   * Restarts, when the walk has been begun.
    * @param sensors whether resting sensors are wanted
    */
   begin(places: Places, mask: number, sensors: boolean): void {

@@ -103,7 +103,7 @@ export function resultArrays(out: object, count: number, arrays: readonly Result
   }
 }
 
-/** Refuses fields nobody reads: an option that is silently ignored is a bug that cannot be seen. */
+/** Rejects unknown fields: an option that is silently ignored is an invisible bug. */
 export function onlyFields(value: object, allowed: readonly string[], what: string): void {
   for (const key in value) {
     // Asked of every query: a plain loop over a few names is the fastest.
@@ -147,7 +147,7 @@ function meant(key: string, allowed: readonly string[]): string {
   return hint(key, allowed)
 }
 
-/** True or false, or what stands for it when it is left out. */
+/** A boolean, or the default when it is left out. */
 export function flag(value: unknown, otherwise: boolean, what: string): boolean {
   if (value === undefined) return otherwise
   if (typeof value === 'boolean') return value

@@ -1,6 +1,6 @@
 /**
  * What the numbers of a world stay within, so that no product of them leaves what a double can hold. What is passed in beyond them is
- * refused; a speed or a place that would grow beyond them is held there, and counted in `world.stats.held`.
+ * refused; a speed or a place that would grow beyond them is clamped, and counted in `world.stats.held`.
  */
 
 /** Lengths from the origin. */

@@ -1,12 +1,12 @@
 /**
- * Why a pair began or ended: a closed list, and every choice of one. When several reasons meet, the first in this order is told. Nobody
+ * Why a pair began or ended: a closed list, and every choice of one. When several reasons meet, the first in this order is reported. Nobody
  * else chooses: the step asks for the cause of a pair, the ledger for that of a watch, of a link and of an end.
  */
 import { FRESH, ON, RESHAPED_FLAG, RETYPED_FLAG, WAS_ON } from '../filter/filter.ts'
 import { type Population, TELEPORTED } from '../state/population.ts'
 import { type Pairs, REJUDGED } from '../step/pairs.ts'
 
-/** Every cause, in the order in which the first that applies is told. */
+/** Every cause, in the order in which the first that applies is reported. */
 export const CAUSES = [
   'removed',
   'added',
@@ -58,7 +58,7 @@ export function causeOfPassing(pressed: boolean): number {
   return pressed ? BOUNCED : CROSSED
 }
 
-/** Why a watch begins to speak of two that meet already, or ceases to: by their layers or tags. */
+/** The cause when a watch starts or stops matching two that meet already: a change of layers or tags. */
 export function causeOfStaying(cause: number): number {
   return Math.min(cause, REFILTERED)
 }
@@ -66,7 +66,7 @@ export function causeOfStaying(cause: number): number {
 /**
  * Why two begin to meet for a watch.
  * @param fresh whether the watch was made since the last step
- * @param spokeBefore whether the watch spoke of the two before
+ * @param spokeBefore whether the watch matched the two before
  */
 export function causeOfBegin(cause: number, fresh: boolean, spokeBefore: boolean): number {
   if (isPassing(cause)) return cause
@@ -79,7 +79,7 @@ export function causeOfMotion(cause: number): number {
   return isPassing(cause) ? MOVED : cause
 }
 
-/** Whether the end of a part counts for the whole: what parts last, and of several at that time the first cause in the list. */
+/** Whether an end replaces the one kept so far: the later one does; of two at the same time, the earlier cause in the list. */
 export function isLaterEnd(cause: number, when: number, than: number, thanWhen: number): boolean {
   return than === NO_CAUSE || when > thanWhen || (when === thanWhen && cause < than)
 }

@@ -16,7 +16,7 @@ import type { Watcher } from './interest.ts'
 import type { Matcher, Side } from './sides.ts'
 import { keyOf } from './watch.ts'
 
-/** The pair that a hook decides on; filled anew for every call. */
+/** The pair that a hook decides on; filled again for every call. */
 export interface DecidedPair<B, C, V> {
   /** The body that matches the first side of the hook. */
   readonly a: B
@@ -169,7 +169,7 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
     toAsk.clear()
   }
 
-  /** The weakest answer of the hooks that speak of a pair; without any, the strongest response there is. */
+  /** The weakest answer of the hooks that match a pair; without any, the strongest response there is. */
   private answerOf(pair: number, failures: Failure[]): number {
     const { pairs, population, matcher, numbers } = this
     const a = pairs.a.data[pair]

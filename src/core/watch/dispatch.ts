@@ -1,6 +1,6 @@
 /**
- * From the ledger to the handlers: puts the facts of a tick in order, tells them, and keeps them for `events()`.
- * Ends of what was told before come first, then begins, then durings, then impacts; the ends of what was removed
+ * From the ledger to the handlers: puts the facts of a tick in order, reports them, and keeps them for `events()`.
+ * Ends of what was reported before come first, then begins, then durings, then impacts; the ends of what was removed
  * meanwhile last.
  */
 
@@ -284,7 +284,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       if ((ledger.flags.data[record] & TOLD) === 0) return
       if (passed ? this.isDead(record, watch) : ledger.responseOf(record) === 0) return
     } else if (kind === DURING) {
-      // A pair whose response changed has just begun anew.
+      // A pair whose response changed has just restarted.
       if (ledger.responseOf(record) === 0 || ledger.beginTick.data[record] === this.tick) return
     } else if ((ledger.flags.data[record] & TOLD) === 0) {
       // The end of a passing whose begin was dropped.
@@ -295,7 +295,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       return
     } else {
       ledger.flags.data[record] &= ~(TOLD | PASSED)
-      watch.told--
+      watch.reported--
       if (watch.wantsDuring) this.durings.remove(record)
       if (watch.wantsImpact) this.striking.remove(record)
       this.finished.push(record)
@@ -317,7 +317,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     ledger.beginTick.data[record] = this.tick
     ledger.beganBy.data[record] = this.cause.data[at]
     ledger.toldResponse.data[record] = this.response.data[at]
-    watch.told++
+    watch.reported++
     if (watch.once) watch.onceRecord = record
     if (watch.wantsDuring) this.durings.insertSorted(record, this.older)
     if (watch.wantsImpact) this.striking.insertSorted(record, this.older)

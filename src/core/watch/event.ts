@@ -1,4 +1,4 @@
-/** What a handler is told. One object is used for all events of a world; `keep()` gives a copy that stays. */
+/** What a handler is reported. One object is used for all events of a world; `keep()` gives a copy that stays. */
 import type { Cause } from './causes.ts'
 import type { Watch } from './watch.ts'
 
@@ -12,7 +12,7 @@ export type ContactPoint<V> = Readonly<V> & {
 
 /** The kinds of events. */
 export const EVENT_KINDS = ['begin', 'during', 'end', 'impact'] as const
-/** What an event tells: a begin, that a pair still meets, an end, or an impact. */
+/** What an event reports: a begin, that a pair still meets, an end, or an impact. */
 export type EventKind = (typeof EVENT_KINDS)[number]
 
 /**
@@ -20,7 +20,7 @@ export type EventKind = (typeof EVENT_KINDS)[number]
  * `B`, `C` and `V` are the body, collider and vector types of the dimension.
  */
 export interface WatchEvent<B, C, V> {
-  /** What it tells. */
+  /** What it reports. */
   readonly kind: EventKind
   /** The tick that has just ended, counted from 1. */
   readonly tick: number
@@ -57,7 +57,7 @@ export interface WatchEvent<B, C, V> {
   readonly friction: number
   /** Lengths a second at which a solid pair came together in this tick, before it was stopped; 0 when it did not. */
   readonly closingSpeed: number
-  /** The watch that tells it. */
+  /** The watch that reports it. */
   readonly watch: Watch<B, C, V>
   /** A copy that does not change when the next event comes. */
   keep(): WatchEvent<B, C, V>

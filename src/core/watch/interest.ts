@@ -1,6 +1,6 @@
 /**
  * What is watched: from all watches, the layers that each collider can usefully be tested against, and for a pair of
- * colliders the watches that speak of it. A sense pair that no watch asks about is never tested.
+ * colliders the watches that match it. A sense pair that no watch asks about is never tested.
  *
  * A watch is filed under its more telling side, so the work for a pair grows with the watches that may match it and
  * not with all that exist.
@@ -41,7 +41,7 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     this.tags = tags
   }
 
-  /** Makes the indexes anew from the watches that exist. Cost: their number. */
+  /** Rebuilds the indexes from the watches that exist. Cost: their number. */
   rebuild(): void {
     this.star = []
     this.byLayer = Array.from({ length: 32 }, () => [])
@@ -94,7 +94,7 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     return this.tags.has(this.population.tagSet.data[c], tag)
   }
 
-  /** Whether any watch speaks of this pair. */
+  /** Whether any watch matches this pair. */
   any(a: number, b: number, response: number): boolean {
     let found = false
     this.visit(a, b, (watch) => {
@@ -103,7 +103,7 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     return found
   }
 
-  /** Appends the watches that speak of a pair to `watches`, and to `flips` whether the first side is `b`. */
+  /** Appends the watches that match a pair to `watches`, and to `flips` whether the first side is `b`. */
   collect(a: number, b: number, response: number, watches: W[], flips: boolean[]): void {
     const round = ++this.round
     this.visit(a, b, (watch) => {
@@ -115,7 +115,7 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     })
   }
 
-  /** Whether a watch spoke of this pair by the layers that the last step saw. */
+  /** Whether a watch matched this pair by the layers that the last step saw. */
   spokeBefore(watch: W, a: number, b: number): boolean {
     const { matcher } = this
     if (matcher.matchedBefore(watch.first, a) && matcher.matchedBefore(watch.second, b)) return true

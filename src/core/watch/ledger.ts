@@ -1,5 +1,5 @@
 /**
- * The ledger: for every watch, who meets and what was told of it. Each pair of colliders that meets has links to the
+ * The ledger: for every watch, who meets and what was reported of it. Each pair of colliders that meets has links to the
  * records it counts in; a body-wise record counts several links. A tick first books all changes and only then looks
  * which records became empty or filled, so a handover from one shape to another is no event.
  */
@@ -23,7 +23,7 @@ const BODYWISE = 4
 export const FLIPPED = 8
 /** A collider-wise record whose response changed while they met. */
 export const CHANGED_RESPONSE = 16
-/** Met and parted within one tick: its end is told straight after its begin. */
+/** Met and parted within one tick: its end is reported straight after its begin. */
 export const PASSED = 32
 /** Its strength is over the threshold of its watch: the next impact comes after it has fallen below. */
 export const STRUCK = 64
@@ -49,7 +49,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
   readonly solid = this.records.i32()
   readonly sense = this.records.i32()
   readonly beginTick = this.records.i32()
-  /** The cause that was told with the begin. */
+  /** The cause that was reported with the begin. */
   readonly beganBy = this.records.i32()
   /** Causes and times gathered in this tick. */
   readonly beginCause = this.records.i32()
@@ -60,14 +60,14 @@ export class Ledger<B extends object, C extends object, V extends object> {
   private readonly endPair = this.records.i32()
   /** The pair that last spoke for the record: where its normal stands. */
   readonly pairOf = this.records.i32()
-  /** The response that was last told. */
+  /** The response that was last reported. */
   readonly toldResponse = this.records.i32()
   /** How those met that passed, and the strengths of the solid ones, summed. */
   readonly passedAs = this.records.i32()
   private readonly passedStrength = this.records.f64(3)
   /** Records with such a strength in this tick. */
   private readonly bounced = new IntList()
-  /** Records whose count or response changed and has not been looked at. */
+  /** Records whose count or response changed and has not been processed. */
   readonly dirty = new IntList()
   private readonly firstLink = this.records.i32()
   private readonly lastLink = this.records.i32()
@@ -97,8 +97,8 @@ export class Ledger<B extends object, C extends object, V extends object> {
   }
 
   /**
-   * Books what a pair of colliders turned into: links for the watches that speak of it now, none for the others.
-   * Where the pair met before and still does, only a change of layers or tags can make a watch speak of it or cease to.
+   * Records the new state of a pair of colliders: links for the watches that match it now, none for the others.
+   * Where the pair met before and still does, only a change of layers or tags can make a watch match it or cease to.
    */
   book(pair: number, state: number, cause: number, when: number): void {
     const { pairs, matched, flips } = this
@@ -183,7 +183,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     endCause.data[record] = causeOfMotion(endCause.data[record])
   }
 
-  /** Takes all links of a pair away at once, as when one of the two is removed. */
+  /** Takes all links of a pair away at once, when one of the two is removed. */
   unlinkPair(pair: number, cause: number): void {
     for (let link = this.pairs.firstLink.data[pair]; link !== NONE; ) {
       const following = this.nextOfPair.data[link]
@@ -197,7 +197,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     return this.solid.data[record] > 0 ? SOLID : this.sense.data[record] > 0 ? 1 : 0
   }
 
-  /** Lists a record to be looked at. */
+  /** Marks a record dirty. */
   markDirty(record: number): void {
     if ((this.flags.data[record] & DIRTY) !== 0) return
     this.flags.data[record] |= DIRTY
@@ -209,12 +209,12 @@ export class Ledger<B extends object, C extends object, V extends object> {
     this.dirty.push(record)
   }
 
-  /** Takes a record off the list; the caller has looked at it. */
+  /** Clears the dirty flag of a record. */
   clearDirty(record: number): void {
     this.flags.data[record] &= ~DIRTY
   }
 
-  /** Frees a record that has neither links nor anything told. */
+  /** Frees a record that has neither links nor anything reported. */
   freeIfIdle(record: number): void {
     if ((this.flags.data[record] & (TOLD | DIRTY)) !== 0 || this.responseOf(record) !== 0) return
     this.free(record)
@@ -231,10 +231,10 @@ export class Ledger<B extends object, C extends object, V extends object> {
       this.free(record)
       record = following
     }
-    watch.told = 0
+    watch.reported = 0
   }
 
-  /** Slots of a watch's told records, in the order of age. Allocates. */
+  /** Slots of a watch's reported records, in the order of age. Allocates. */
   toldOf(watch: Watch<B, C, V>): number[] {
     const found: number[] = []
     for (let record = watch.firstRecord; record !== NONE; record = this.nextOfWatch.data[record]) {
@@ -269,7 +269,7 @@ export class Ledger<B extends object, C extends object, V extends object> {
     let record = watch.perCollider ? NONE : this.findBodywise(watch, older, younger)
     if (record === NONE) record = this.create(watch, older, younger, pair)
     this.markDirty(record)
-    // Matching both ways is told with the older first, whichever pair of colliders came first.
+    // Matching both ways is reported with the older first, whichever pair of colliders came first.
     if (this.responseOf(record) === 0 && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, turned)
     else if (!turned && (this.flags.data[record] & TOLD) === 0) this.setFlip(record, false)
     const spokeBefore = cause <= DECIDED || watch.fresh || this.interest.spokeBefore(watch, a, b)

@@ -1,4 +1,4 @@
-/** The two sides of a watch: which colliders they speak of. */
+/** The two sides of a watch: which colliders they match. */
 import type { Filter } from '../filter/filter.ts'
 import type { Population } from '../state/population.ts'
 import type { Tags } from '../state/tags.ts'

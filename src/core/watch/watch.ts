@@ -32,13 +32,13 @@ export interface WatchOptions {
   once?: boolean | undefined
   /** What a watch without handlers records for `world.events()`. Default `['begin', 'end']`. */
   kinds?: readonly EventKind[] | undefined
-  /** What is told as `impact`. */
+  /** What is reported as `impact`. */
   over?: ImpactThreshold | undefined
   /** A name for it, for messages and logs. Default: its two sides, as `craft:zone`. */
   key?: string | undefined
 }
 
-/** Two that meet now, as told by a watch. */
+/** Two that meet now, as reported by a watch. */
 export interface WatchPair<B, C> {
   /** The body that matches the first side. */
   readonly a: B
@@ -69,7 +69,7 @@ export interface WatchSpec<B, C, V> {
   options: WatchOptions
 }
 
-/** A standing order: tell when what matches the first side meets what matches the second. Made by `world.watch`. */
+/** A standing order: report when what matches the first side meets what matches the second. Made by `world.watch`. */
 export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** The name given, or the two sides. */
   readonly key: string
@@ -88,8 +88,8 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** @internal */ readonly wantsImpact: boolean
   /** @internal */ stamp = 0
   /** First record of the ledger, or -1. @internal */ firstRecord = -1
-  /** Pairs told and not ended. @internal */ told = 0
-  /** For `once`: the record that was told, -1 before. @internal */ onceRecord = -1
+  /** Pairs reported and not ended. @internal */ reported = 0
+  /** For `once`: the record that was reported, -1 before. @internal */ onceRecord = -1
   /** Not yet seen by a step. @internal */ fresh = true
   /** @internal */ over = false
   private readonly keeper: WatchKeeper<B, C>
@@ -142,9 +142,9 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
     this.key = keyOf(options.key, spec.first, spec.second)
   }
 
-  /** How many pairs meet now: begins told less ends told. */
+  /** How many pairs meet now: begins reported less ends reported. */
   get count(): number {
-    return this.told
+    return this.reported
   }
 
   /** Whether it has been stopped, or was `once` and is over. */
