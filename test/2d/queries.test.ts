@@ -21,6 +21,7 @@ import {
   type Shape2,
   segment,
 } from '../../src/2d/index.ts'
+import { aim, aimedAt, Tally } from '../helpers/aim.ts'
 import { angle, askingShape, placedAny, point, runs } from '../helpers/arbitrary.ts'
 import { Random } from '../helpers/random.ts'
 import { throwsKeen } from '../helpers/throws.ts'
@@ -161,7 +162,7 @@ function checkCast(
   turnFrom: number,
   turn: number,
   slack: number,
-): void {
+): string {
   const world = worldOf(target)
   const still = piecesOf(target.shape, target.at, target.angle)
   const hit = world.shapecast.first({ shape, from, to, angle: turnFrom, turn })
@@ -174,43 +175,45 @@ function checkCast(
     assert.ok(gapAt(0) < slack, 'it starts inside')
     assert.equal(hit.fraction, 0)
     assert.ok(Math.abs(hit.depth + gapAt(0)) < slack)
-    return
+    return 'a start inside'
   }
   const end = hit === null ? 1 : hit.fraction
   for (let i = 0; i <= 48; i++)
     assert.ok(gapAt((end * i) / 48) > -slack, `passed through: ${gapAt((end * i) / 48)} at ${(end * i) / 48}`)
-  if (hit === null) return
+  if (hit === null) return 'a miss'
   assert.ok(Math.abs(gapAt(hit.fraction)) < slack, `at the hit they are ${gapAt(hit.fraction)} apart`)
   const contact = piecesOf(circle(1e-12), hit.point, 0)
   assert.ok(Math.abs(gapOfShapes(contact, still)) < slack, 'the point is on the target')
   assert.ok(hit.normal.x * (to.x - from.x) + hit.normal.y * (to.y - from.y) <= slack || turn !== 0)
+  return 'the surface'
 }
 
 test('a straight cast of every shape against every shape stops exactly at the surface', () => {
+  const tally = new Tally()
   fc.assert(
-    fc.property(placedAny(3), askingShape, point(6), point(6), angle, (target, shape, from, to, turn) => {
-      checkCast(target, shape, from, to, turn, 0, CLOSE)
+    fc.property(placedAny(3), askingShape, aim(2, 6), angle, (target, shape, aimed, turn) => {
+      tally.run()
+      const { from, to } = aimedAt(target.at, aimed)
+      tally.say(checkCast(target, shape, from, to, turn, 0, CLOSE))
     }),
     { numRuns: runs(2500) },
   )
+  tally.expect({ 'the surface': 0.4, 'a miss': 0.05, 'a start inside': 0.1 })
 })
 
 test('a turning cast stops on the near side of the surface', () => {
+  const tally = new Tally()
+  const turning = fc.double({ min: -7, max: 7, noNaN: true })
   fc.assert(
-    fc.property(
-      placedAny(3),
-      askingShape,
-      point(6),
-      point(6),
-      angle,
-      fc.double({ min: -7, max: 7, noNaN: true }),
-      (target, shape, from, to, start, turn) => {
-        // What turns very near for long can count as met from a millionth on.
-        checkCast(target, shape, from, to, start, turn, 1.1e-6)
-      },
-    ),
+    fc.property(placedAny(3), askingShape, aim(2, 6), angle, turning, (target, shape, aimed, start, turn) => {
+      tally.run()
+      const { from, to } = aimedAt(target.at, aimed)
+      // What turns very near for long can count as met from a millionth on.
+      tally.say(checkCast(target, shape, from, to, start, turn, 1.1e-6))
+    }),
     { numRuns: runs(800) },
   )
+  tally.expect({ 'the surface': 0.4, 'a miss': 0.05, 'a start inside': 0.1 })
 })
 
 test('a bar that swings past a disc at less than a hair does not meet it', () => {

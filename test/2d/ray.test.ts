@@ -2,6 +2,7 @@ import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
 import { box, capsule, circle, createWorld, defineLayers, type Shape2 } from '../../src/2d/index.ts'
+import { aim, aimedAt, Tally } from '../helpers/aim.ts'
 import { placedShape, point, runs } from '../helpers/arbitrary.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 import { placed, pointGap } from '../oracle/round.ts'
@@ -22,20 +23,28 @@ const along = (from: { x: number; y: number }, to: { x: number; y: number }, t: 
 })
 
 test('a hit lies on the surface, nothing was entered before it, and a miss enters nothing', () => {
+  const tally = new Tally()
   fc.assert(
-    fc.property(placedShape(3), point(6), point(6), (one, from, to) => {
+    fc.property(placedShape(3), aim(2, 6), (one, aimed) => {
+      tally.run()
+      const { from, to } = aimedAt(one.at, aimed)
       const round = placed(one.shape, one.at, one.angle)
       const hit = worldWith(one).raycast.first({ from, to })
       const start = pointGap(round, from)
       if (hit?.startedInside) {
         assert.ok(start < 1e-9)
         assert.equal(hit.fraction, 0)
+        tally.say('a start inside')
         return
       }
       const end = hit === null ? 1 : hit.fraction
       for (let i = 0; i <= 64; i++)
         assert.ok(pointGap(round, along(from, to, (end * i) / 64)) > -1e-9, 'passed through')
-      if (hit === null) return
+      if (hit === null) {
+        tally.say('a miss')
+        return
+      }
+      tally.say('the surface')
       assert.ok(Math.abs(pointGap(round, hit.point)) < 1e-9, 'the point is on the surface')
       // Stepping out along the normal leaves the shape, and the normal faces the asker.
       const out = { x: hit.point.x + 1e-4 * hit.normal.x, y: hit.point.y + 1e-4 * hit.normal.y }
@@ -45,6 +54,7 @@ test('a hit lies on the surface, nothing was entered before it, and a miss enter
     }),
     { numRuns: runs(3000) },
   )
+  tally.expect({ 'the surface': 0.5, 'a miss': 0.05, 'a start inside': 0.05 })
 })
 
 test('among many shapes, first, all, any and each agree with asking every shape alone', () => {

@@ -26,6 +26,7 @@ import {
   shapecast,
   sphere,
 } from '../../src/3d/index.ts'
+import { aim, aimedAt, Tally } from '../helpers/aim.ts'
 import { askingShape, cases, direction, type Placed3, placedAny, point, rotation } from '../helpers/arbitrary3.ts'
 import { Random } from '../helpers/random.ts'
 import { throwsKeen } from '../helpers/throws.ts'
@@ -77,10 +78,13 @@ test('a ray in a world meets what the ray meets of each shape alone, by every mo
 })
 
 test('what a ray meets lies on the shape, and nothing of it before', () => {
+  const tally = new Tally()
   fc.assert(
-    fc.property(placedAny(2), point(6), point(6), (target, from, to) => {
+    fc.property(placedAny(2), aim(3, 6), (target, aimed) => {
+      const { from, to } = aimedAt(target.at, aimed)
       const length = norm(sub(to, from))
       if (length < 0.01) return
+      tally.run()
       const apart = (fraction: number): number =>
         distance(
           sphere(1e-9),
@@ -91,6 +95,7 @@ test('what a ray meets lies on the shape, and nothing of it before', () => {
       const hit = raycast(target.shape, pose(target), { from, to })
       if (hit?.startedInside === true) {
         assert.ok(apart(0) < 1e-9, `${apart(0)} outside, but told it starts inside`)
+        tally.say('a start inside')
         return
       }
       const until = hit === null ? 1 : hit.fraction
@@ -98,13 +103,18 @@ test('what a ray meets lies on the shape, and nothing of it before', () => {
         const t = (i / 12) * until
         assert.ok(apart(t) > -NEAR, `inside by ${-apart(t)} at ${t}, before ${until}`)
       }
-      if (hit === null) return
+      if (hit === null) {
+        tally.say('a miss')
+        return
+      }
+      tally.say('the surface')
       assert.ok(Math.abs(apart(hit.fraction)) < NEAR, `${apart(hit.fraction)} from the surface`)
       assert.ok(Math.abs(norm(hit.normal) - 1) < 1e-9, 'the normal is unit')
       assert.ok(dot(hit.normal, sub(to, from)) <= 1e-9 * length, 'the normal is against the motion')
     }),
     cases(2000),
   )
+  tally.expect({ 'the surface': 0.4, 'a miss': 0.05, 'a start inside': 0.02 })
 })
 
 const motion = fc.record({
@@ -128,14 +138,18 @@ const partly = (
 })
 
 test('what a cast meets is touched there, and not before', () => {
+  const tally = new Tally()
   fc.assert(
-    fc.property(motion, placedAny(2), ({ turn: _, ...asked }, target) => {
+    fc.property(motion, placedAny(2), aim(3, 5), ({ turn: _, ...how }, target, aimed) => {
+      const asked = { ...how, ...aimedAt(target.at, aimed) }
       if (norm(sub(asked.to, asked.from)) < 0.01) return
+      tally.run()
       const apart = (t: number): number => distance(asked.shape, partly(asked, t), target.shape, pose(target)).distance
       const hit = shapecast(asked, target.shape, pose(target))
       if (hit?.startedInside === true) {
         assert.ok(apart(0) < 0, `${apart(0)} apart, but told it starts inside`)
         assert.ok(Math.abs(hit.depth + apart(0)) < NEAR, `${hit.depth} deep, but ${-apart(0)} by the distance`)
+        tally.say('a start inside')
         return
       }
       const until = hit === null ? 1 : hit.fraction
@@ -143,10 +157,12 @@ test('what a cast meets is touched there, and not before', () => {
         const t = (i / 11) * until
         assert.ok(apart(t) > -NEAR, `${-apart(t)} deep at ${t}, before ${until}`)
       }
+      tally.say(hit === null ? 'a miss' : 'the surface')
       if (hit !== null) assert.ok(Math.abs(apart(hit.fraction)) < NEAR, `${apart(hit.fraction)} apart at the hit`)
     }),
     cases(1500),
   )
+  tally.expect({ 'the surface': 0.4, 'a miss': 0.05, 'a start inside': 0.1 })
 })
 
 test('what a turning cast meets is nearly touched there, and not before', () => {
@@ -155,9 +171,11 @@ test('what a turning cast meets is nearly touched there, and not before', () => 
     direction,
     fc.tuple(direction, fc.integer({ min: 1, max: 9 })).map(([v, k]) => scale(v, k)),
   )
+  const tally = new Tally()
   fc.assert(
-    fc.property(motion, turn, placedAny(2), (straight, turn, target) => {
-      const asked = { ...straight, turn }
+    fc.property(motion, turn, placedAny(2), aim(3, 5), (straight, turn, target, aimed) => {
+      tally.run()
+      const asked = { ...straight, ...aimedAt(target.at, aimed), turn }
       const apart = (t: number): number => distance(asked.shape, partly(asked, t), target.shape, pose(target)).distance
       const hit = shapecast(asked, target.shape, pose(target))
       if (hit?.startedInside === true) {
@@ -169,10 +187,12 @@ test('what a turning cast meets is nearly touched there, and not before', () => 
         const t = (i / 31) * until
         assert.ok(apart(t) > -NEAR, `${-apart(t)} deep at ${t}, before ${until}`)
       }
+      tally.say(hit === null ? 'a miss' : 'the surface')
       if (hit !== null) assert.ok(Math.abs(apart(hit.fraction)) < 2 * NEAR, `${apart(hit.fraction)} apart at the hit`)
     }),
     cases(700),
   )
+  tally.expect({ 'the surface': 0.4, 'a miss': 0.05 })
 })
 
 test('a bar that swings past a ball at less than a hair does not meet it', () => {

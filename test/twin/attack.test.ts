@@ -410,9 +410,9 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'overlapsOf',
       'touchesOf',
       'retype',
-      'reweigh',
+      'weigh',
       'buried',
-      'wordsOf',
+      'refiltered',
       'takenOut',
     ],
     ...[
@@ -428,13 +428,14 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'layerSide',
     ],
     ...['owned', 'pairsOf', 'stop', 'wordsChanged', 'ignoreBodies', 'ignoreColliders', 'ignorable', 'removeBody'],
-    ...['removeCollider'],
+    ...['removeCollider', 'aim', 'checkType', 'checkPose', 'checkMotion', 'checkShape', 'checkPlace', 'checkSurface'],
+    ...['makeBody', 'makeCollider', 'poseOf', 'begin', 'setSurface', 'changeType', 'typeChanged', 'stopMotion'],
   ],
   body: [
-    ...['gain', 'push', 'give', 'tuning', 'tune', 'holdLocks', 'wakeUp', 'useDynamic', 'bury', 'useMover', 'target'],
+    ...['gain', 'push', 'give', 'tuning', 'tune', 'holdLocks', 'wakeUp', 'useDynamic', 'markDead', 'useMover'],
     ...['change', 'use', 'setColliders', 'readMotion', 'setMotion', 'readTarget'],
   ],
-  collider: ['surface', 'setSurface', 'change', 'use', 'bury', 'mark', 'words'],
+  collider: ['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
 }
 
 function attack(calls: Calls, scene: () => Scene, add: unknown): void {
