@@ -1,6 +1,6 @@
 /** Vectors and poses of 2D, as the public interface takes them. */
 
-import type { VectorReader } from '../core/query/lines.ts'
+import type { Vectors } from '../core/query/lines.ts'
 import { finite } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { COORDINATE } from '../core/util/limits.ts'
@@ -74,8 +74,8 @@ export function checkDirection(value: unknown, what: string): Vec2 {
   return { x: x / most / length, y: y / most / length }
 }
 
-/** How the core reads vectors of 2D. */
-export const VECTORS: VectorReader = {
+/** How the core reads and writes vectors of 2D. */
+export const VECTORS: Vectors<MutableVec2> = {
   axes: 2,
   read(value, what, out, at) {
     const { x, y } = checkVec(value, what)
@@ -86,5 +86,15 @@ export const VECTORS: VectorReader = {
     const { x, y } = checkDirection(value, what)
     out[at] = x
     out[at + 1] = y
+  },
+  zero: () => ({ x: 0, y: 0 }),
+  write(out, from, at) {
+    // Adding 0 turns -0 into 0.
+    out.x = from[at] + 0
+    out.y = from[at + 1] + 0
+  },
+  writeAlong(out, line, fraction) {
+    out.x = line[0] + fraction * line[2]
+    out.y = line[1] + fraction * line[3]
   },
 }

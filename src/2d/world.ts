@@ -29,7 +29,7 @@ import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { DYNAMIC_FIELDS, type Locks, type Sweep } from './solve/dynamics.ts'
-import { checkVec, type MutableVec2, type Vec2 } from './vector.ts'
+import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
 export interface ColliderSpec2<K extends Kinds> extends ColliderSpec<K, Shape2, Vec2> {
@@ -154,9 +154,10 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
     this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * unit }
     this.pushOut = options.pushOut ?? DEFAULT_PUSH * unit
     this.burst = flag(options.burst, false, "'burst' of a world")
-    const pool: Pool2<K> = new ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, Kernel2>(
+    const pool: Pool2<K> = new ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, MutableVec2>(
       this,
       kernel,
+      VECTORS,
       () => new Scratch<K>(this),
     )
     this.raycast = new Raycast<K>(pool)

@@ -1,6 +1,7 @@
 /** The pieces of 3D: their blocks (see shapes/layout.ts) and bounds in the world. The triangles of a surface stay with their shape. */
 import { PieceTable } from '../core/state/pieces.ts'
 import type { Table } from '../core/state/table.ts'
+import { RAY_TRIANGLE } from './narrow/records.ts'
 import type { Poses } from './poses.ts'
 import { BODY, CONE, CYLINDER, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from './shapes/layout.ts'
 import { boundsOf, placed, placeInto } from './shapes/place.ts'
@@ -21,9 +22,11 @@ export class Geometry extends PieceTable<Piece> {
   }
 
   /** The user's number of a triangle of a piece; -1 where there is none. */
-  partOf(piece: number, triangle: number): number {
+  partOf(piece: number, values: Float64Array, at: number): number {
     const surface = this.surfaces[piece]
-    return surface === null || triangle < 0 ? -1 : surface.parts[triangle]
+    if (surface === null) return -1
+    const triangle = values[at + RAY_TRIANGLE]
+    return triangle < 0 ? -1 : surface.parts[triangle]
   }
 
   override transform(piece: number, body: number): void {

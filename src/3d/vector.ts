@@ -1,6 +1,6 @@
 /** Vectors, rotations and poses of 3D, as the public interface takes them. */
 
-import type { VectorReader } from '../core/query/lines.ts'
+import type { Vectors } from '../core/query/lines.ts'
 import { finite } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
@@ -296,15 +296,8 @@ function ofColumns(a: Vec3, b: Vec3, c: Vec3): Rotation {
   return { x: (c.x + a.z) / s, y: (b.z + c.y) / s, z: s / 4, w: (a.y - b.x) / s }
 }
 
-/** Writes three numbers as a vector; adding 0 turns -0 into 0. */
-export function writeVec(out: MutableVec3, from: Float64Array, at: number): void {
-  out.x = from[at] + 0
-  out.y = from[at + 1] + 0
-  out.z = from[at + 2] + 0
-}
-
-/** How the core reads vectors of 3D. */
-export const VECTORS: VectorReader = {
+/** How the core reads and writes vectors of 3D. */
+export const VECTORS: Vectors<MutableVec3> = {
   axes: 3,
   read(value, what, out, at) {
     const { x, y, z } = checkVec(value, what)
@@ -317,5 +310,17 @@ export const VECTORS: VectorReader = {
     out[at] = x
     out[at + 1] = y
     out[at + 2] = z
+  },
+  zero: () => ({ x: 0, y: 0, z: 0 }),
+  write(out, from, at) {
+    // Adding 0 turns -0 into 0.
+    out.x = from[at] + 0
+    out.y = from[at + 1] + 0
+    out.z = from[at + 2] + 0
+  },
+  writeAlong(out, line, fraction) {
+    out.x = line[0] + fraction * line[3]
+    out.y = line[1] + fraction * line[4]
+    out.z = line[2] + fraction * line[5]
   },
 }

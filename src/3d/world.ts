@@ -25,6 +25,7 @@ import {
   POSE_SIZE,
   type Rotation,
   UPRIGHT,
+  VECTORS,
   type Vec3,
   writePose,
 } from './vector.ts'
@@ -108,9 +109,10 @@ export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
       GAP_SIZE,
     )
     this.kernel = kernel
-    const pool: Pool3<K> = new ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, Kernel3>(
+    const pool: Pool3<K> = new ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, MutableVec3>(
       this,
       kernel,
+      VECTORS,
       () => new Scratch<K>(this),
     )
     this.raycast = new Raycast<K>(pool)

@@ -10,10 +10,10 @@ import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
 import type { Kernel2 } from '../kernel.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
-import { checkVec, type Vec2 } from '../vector.ts'
+import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
 import { HIT_VECTORS, type RayHit2, rayHit } from './ray.ts'
-import { HIT_NORMAL, HIT_POINT, type Pool2, type Scratch } from './scratch.ts'
+import type { Pool2, Scratch } from './scratch.ts'
 import { castSeams } from './seams.ts'
 
 /** A shape on its way: from one point to another, at an angle, turning by `turn` evenly on the way. */
@@ -48,6 +48,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   K,
   Body2<K>,
   Collider2<K>,
+  MutableVec2,
   ShapeMotion2,
   CastHit2<K>,
   Scratch<K>
@@ -83,14 +84,6 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
     for (let i = 0; i < queryShape.pieces; i++) {
       castSeams(this.kernel, scratch, queryShape.placed, queryShape.offset[i], once)
     }
-  }
-
-  protected override writeHit(piece: number, values: Float64Array, at: number, out: CastHit2<K>): void {
-    out.point.x = values[at + HIT_POINT]
-    out.point.y = values[at + HIT_POINT + 1]
-    out.normal.x = values[at + HIT_NORMAL] + 0
-    out.normal.y = values[at + HIT_NORMAL + 1] + 0
-    out.part = this.geometry.partOf(piece)
   }
 }
 

@@ -1,5 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 2D. */
-import type { NearestHit, OverlapHit } from '../../core/query/hits.ts'
+import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -10,7 +10,7 @@ import type { Geometry } from '../geometry.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
-import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
+import { checkVec, type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
 import { HIT_NORMAL, HIT_POINT, KEY, type Pool2, type Scratch } from './scratch.ts'
 
@@ -44,20 +44,12 @@ export type NearestHit2<K extends Kinds> = NearestHit<Body2<K>, Collider2<K>, Mu
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = never>(): OverlapHit2<K> {
-  return { collider: null as never, body: null as never, part: -1, child: -1, depth: 0, normal: null, point: null }
+  return newOverlapHit()
 }
 
 /** An object that `nearest.first` can write into instead of making one. */
 export function nearestHit<K extends Kinds = never>(): NearestHit2<K> {
-  return {
-    collider: null as never,
-    body: null as never,
-    point: { x: 0, y: 0 },
-    normal: { x: 0, y: 0 },
-    distance: 0,
-    part: -1,
-    child: -1,
-  }
+  return newNearestHit(VECTORS)
 }
 
 const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const
@@ -129,15 +121,11 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   K,
   Body2<K>,
   Collider2<K>,
+  MutableVec2,
   ShapePlace2,
-  OverlapHit2<K>,
   Scratch<K>
 > {
   declare protected readonly geometry: Geometry
-
-  protected override newHit(): OverlapHit2<K> {
-    return overlapHit<K>()
-  }
 
   protected override readPlace(place: ShapePlace2, { queryShape }: Scratch<K>): void {
     checkRecord(place, 'an overlap')
@@ -156,24 +144,6 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   protected override measure(scratch: Scratch<K>, piece: number): void {
     leastGap(this.geometry, scratch, piece)
   }
-
-  protected override writeHit(
-    piece: number,
-    values: Float64Array,
-    at: number,
-    depth: boolean,
-    out: OverlapHit2<K>,
-  ): void {
-    out.part = this.geometry.partOf(piece)
-    if (!depth) {
-      out.normal = null
-      out.point = null
-      return
-    }
-    out.normal ??= { x: 0, y: 0 }
-    out.point ??= { x: 0, y: 0 }
-    writeVectors(values, at, out.normal, out.point)
-  }
 }
 
 /** The question "who is nearest?": `world.nearest`. */
@@ -181,8 +151,8 @@ export class Nearest<K extends Kinds> extends NearestModes<
   K,
   Body2<K>,
   Collider2<K>,
+  MutableVec2,
   NearestPlace2,
-  NearestHit2<K>,
   Scratch<K>
 > {
   declare protected readonly geometry: Geometry
@@ -190,10 +160,6 @@ export class Nearest<K extends Kinds> extends NearestModes<
   /** @internal */
   constructor(pool: Pool2<K>) {
     super(pool, SHAPE_FIELDS)
-  }
-
-  protected override newHit(): NearestHit2<K> {
-    return nearestHit<K>()
   }
 
   protected override readPoint(point: unknown, what: string, { queryShape }: Scratch<K>): void {
@@ -208,16 +174,4 @@ export class Nearest<K extends Kinds> extends NearestModes<
   protected override measure(scratch: Scratch<K>, piece: number): void {
     leastGap(this.geometry, scratch, piece)
   }
-
-  protected override writeHit(piece: number, values: Float64Array, at: number, out: NearestHit2<K>): void {
-    out.part = this.geometry.partOf(piece)
-    writeVectors(values, at, out.normal, out.point)
-  }
-}
-
-function writeVectors(values: Float64Array, at: number, normal: MutableVec2, point: MutableVec2): void {
-  normal.x = values[at + HIT_NORMAL] + 0
-  normal.y = values[at + HIT_NORMAL + 1] + 0
-  point.x = values[at + HIT_POINT]
-  point.y = values[at + HIT_POINT + 1]
 }

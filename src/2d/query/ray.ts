@@ -1,8 +1,7 @@
 /** The question "what does this ray meet?" in 2D. */
-import type { RayHit } from '../../core/query/hits.ts'
-import { type AnyRayResults, RaycastModes, resultCount } from '../../core/query/raycast.ts'
+import { newRayHit, type RayHit } from '../../core/query/hits.ts'
+import { type AnyRayResults, newRayResults, RaycastModes } from '../../core/query/raycast.ts'
 import type { Kinds } from '../../core/state/handle.ts'
-import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
@@ -11,7 +10,7 @@ import { rayAgainst } from '../narrow/ray.ts'
 import { RAY_SIZE } from '../narrow/records.ts'
 import { CONVEX } from '../shapes/layout.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
-import { HIT_NORMAL, KEY, type Pool2, type Scratch } from './scratch.ts'
+import type { Pool2, Scratch } from './scratch.ts'
 import { walkTree } from './walk.ts'
 
 export { ENDLESS } from '../../core/query/lines.ts'
@@ -30,17 +29,7 @@ export const HIT_VECTORS = ['point', 'normal'] as const
 
 /** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
 export function rayHit<K extends Kinds = never>(): RayHit2<K> {
-  return {
-    collider: null as never,
-    body: null as never,
-    point: { x: 0, y: 0 },
-    normal: { x: 0, y: 0 },
-    fraction: 0,
-    distance: 0,
-    startedInside: false,
-    part: -1,
-    child: -1,
-  }
+  return newRayHit(VECTORS)
 }
 
 /** Where `raycast.batch` writes to: a place a ray. */
@@ -48,29 +37,15 @@ export type RayResults2 = AnyRayResults
 
 /** Results for up to `count` rays. Throws `bad-number`. */
 export function rayResults(count: number): RayResults2 {
-  resultCount(count)
-  return {
-    fraction: new Float64Array(count),
-    normal: new Float64Array(2 * count),
-    collider: new Int32Array(count),
-    part: new Int32Array(count),
-    child: new Int32Array(count),
-  }
+  return newRayResults(count, 2)
 }
-
-const RESULT_ARRAYS: readonly ResultArray[] = [
-  ['fraction', Float64Array, 1],
-  ['normal', Float64Array, 2],
-  ['collider', Int32Array, 1],
-  ['part', Int32Array, 1],
-  ['child', Int32Array, 1],
-]
 
 /** The question "what does this ray meet?": `world.raycast`. */
 export class Raycast<K extends Kinds> extends RaycastModes<
   K,
   Body2<K>,
   Collider2<K>,
+  MutableVec2,
   Ray2,
   RayHit2<K>,
   RayResults2,
@@ -81,7 +56,7 @@ export class Raycast<K extends Kinds> extends RaycastModes<
 
   /** @internal */
   constructor(pool: Pool2<K>) {
-    super(pool, VECTORS, HIT_VECTORS, RESULT_ARRAYS, RAY_SIZE)
+    super(pool, HIT_VECTORS, [], RAY_SIZE)
   }
 
   protected override newHit(): RayHit2<K> {
@@ -99,25 +74,5 @@ export class Raycast<K extends Kinds> extends RaycastModes<
 
   protected override walkTree(tree: number, scratch: Scratch<K>, any: boolean, check: boolean): boolean {
     return walkTree(this, this.kernel.trees[tree], scratch, any, check)
-  }
-
-  protected override writeHit(
-    { line }: Scratch<K>,
-    piece: number,
-    values: Float64Array,
-    at: number,
-    out: RayHit2<K>,
-  ): void {
-    const fraction = values[at + KEY]
-    out.point.x = line[0] + fraction * line[2]
-    out.point.y = line[1] + fraction * line[3]
-    // Adding 0 turns -0 into 0.
-    out.normal.x = values[at + HIT_NORMAL] + 0
-    out.normal.y = values[at + HIT_NORMAL + 1] + 0
-    out.part = this.geometry.partOf(piece)
-  }
-
-  protected override writeResult({ part }: RayResults2, index: number, piece: number): void {
-    part[index] = piece < 0 ? -1 : this.geometry.partOf(piece)
   }
 }

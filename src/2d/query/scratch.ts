@@ -5,11 +5,11 @@ import type { ScratchPool } from '../../core/query/scratchPool.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import type { Kernel2 } from '../kernel.ts'
 import { LineWalk2 } from '../tree/walk.ts'
+import type { MutableVec2 } from '../vector.ts'
 import { QueryShape } from './queryShape.ts'
 
-export type Pool2<K extends Kinds> = ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, Kernel2>
+export type Pool2<K extends Kinds> = ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, MutableVec2>
 
 /** Numbers of a hit: fraction or distance, unit normal, point, depth. */
 const HIT_SIZE = 6

@@ -9,10 +9,10 @@ import type { Collider3 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
 import { castAgainst, turnAgainst } from '../narrow/cast.ts'
 import { TURN_BY, TURN_FROM, TURN_START } from '../narrow/records.ts'
-import { checkVec, ORIGIN, type Rotation, type Vec3, writeVec } from '../vector.ts'
+import { checkVec, type MutableVec3, ORIGIN, type Rotation, type Vec3 } from '../vector.ts'
 import type { AskingShape3, QueryShape } from './queryShape.ts'
 import { HIT_VECTORS, type RayHit3, rayHit } from './ray.ts'
-import { HIT_BACK, HIT_NORMAL, HIT_POINT, HIT_TRIANGLE, type Pool3, type Scratch } from './scratch.ts'
+import { HIT_BACK, type Pool3, type Scratch } from './scratch.ts'
 
 /** A shape on its way: from one point to another, at a rotation, turning by `turn` evenly on the way. */
 export interface ShapeMotion3 {
@@ -46,6 +46,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   K,
   Body3<K>,
   Collider3<K>,
+  MutableVec3,
   ShapeMotion3,
   CastHit3<K>,
   Scratch<K>
@@ -77,10 +78,7 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
       : castAgainst(queryShape.placed, queryShape.offset[own], world, offset, surface, line, scratch, castRecord)
   }
 
-  protected override writeHit(piece: number, values: Float64Array, at: number, out: CastHit3<K>): void {
-    writeVec(out.point, values, at + HIT_POINT)
-    writeVec(out.normal, values, at + HIT_NORMAL)
-    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
+  protected override writeOwn(values: Float64Array, at: number, out: CastHit3<K>): void {
     out.back = values[at + HIT_BACK] !== 0
   }
 }

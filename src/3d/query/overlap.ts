@@ -1,5 +1,5 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 3D. */
-import type { NearestHit, OverlapHit } from '../../core/query/hits.ts'
+import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
 import type { Kinds } from '../../core/state/handle.ts'
@@ -11,7 +11,7 @@ import { meet } from '../narrow/gap.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { gapToPiece, triangleMet } from '../narrow/surfaceGap.ts'
 import { BODY, PLANE } from '../shapes/layout.ts'
-import { checkVec, type MutableVec3, type Rotation, type Vec3, writeVec } from '../vector.ts'
+import { checkVec, type MutableVec3, type Rotation, VECTORS, type Vec3 } from '../vector.ts'
 import type { AskingShape3 } from './queryShape.ts'
 import { HIT_NORMAL, HIT_POINT, HIT_TRIANGLE, KEY, type Pool3, type Scratch } from './scratch.ts'
 
@@ -45,20 +45,12 @@ export type NearestHit3<K extends Kinds> = NearestHit<Body3<K>, Collider3<K>, Mu
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = never>(): OverlapHit3<K> {
-  return { collider: null as never, body: null as never, part: -1, child: -1, depth: 0, normal: null, point: null }
+  return newOverlapHit()
 }
 
 /** An object that `nearest.first` can write into instead of making one. */
 export function nearestHit<K extends Kinds = never>(): NearestHit3<K> {
-  return {
-    collider: null as never,
-    body: null as never,
-    point: { x: 0, y: 0, z: 0 },
-    normal: { x: 0, y: 0, z: 0 },
-    distance: 0,
-    part: -1,
-    child: -1,
-  }
+  return newNearestHit(VECTORS)
 }
 
 const PLACE_FIELDS = ['shape', 'at', 'rotation', 'depth'] as const
@@ -131,15 +123,11 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   K,
   Body3<K>,
   Collider3<K>,
+  MutableVec3,
   ShapePlace3,
-  OverlapHit3<K>,
   Scratch<K>
 > {
   declare protected readonly geometry: Geometry
-
-  protected override newHit(): OverlapHit3<K> {
-    return overlapHit<K>()
-  }
 
   protected override readPlace(place: ShapePlace3, { queryShape }: Scratch<K>): void {
     checkRecord(place, 'an overlap')
@@ -160,25 +148,6 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   protected override measure(scratch: Scratch<K>, piece: number): void {
     leastGap(this.geometry, scratch, piece, TOUCHING)
   }
-
-  protected override writeHit(
-    piece: number,
-    values: Float64Array,
-    at: number,
-    depth: boolean,
-    out: OverlapHit3<K>,
-  ): void {
-    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
-    if (!depth) {
-      out.normal = null
-      out.point = null
-      return
-    }
-    out.normal ??= { x: 0, y: 0, z: 0 }
-    out.point ??= { x: 0, y: 0, z: 0 }
-    writeVec(out.normal, values, at + HIT_NORMAL)
-    writeVec(out.point, values, at + HIT_POINT)
-  }
 }
 
 /** The question "who is nearest?": `world.nearest`. */
@@ -186,8 +155,8 @@ export class Nearest<K extends Kinds> extends NearestModes<
   K,
   Body3<K>,
   Collider3<K>,
+  MutableVec3,
   NearestPlace3,
-  NearestHit3<K>,
   Scratch<K>
 > {
   declare protected readonly geometry: Geometry
@@ -195,10 +164,6 @@ export class Nearest<K extends Kinds> extends NearestModes<
   /** @internal */
   constructor(pool: Pool3<K>) {
     super(pool, SHAPE_FIELDS)
-  }
-
-  protected override newHit(): NearestHit3<K> {
-    return nearestHit<K>()
   }
 
   protected override readPoint(point: unknown, what: string, { queryShape }: Scratch<K>): void {
@@ -212,11 +177,5 @@ export class Nearest<K extends Kinds> extends NearestModes<
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
     leastGap(this.geometry, scratch, piece, scratch.best)
-  }
-
-  protected override writeHit(piece: number, values: Float64Array, at: number, out: NearestHit3<K>): void {
-    out.part = this.geometry.partOf(piece, values[at + HIT_TRIANGLE])
-    writeVec(out.normal, values, at + HIT_NORMAL)
-    writeVec(out.point, values, at + HIT_POINT)
   }
 }

@@ -5,12 +5,12 @@ import type { ScratchPool } from '../../core/query/scratchPool.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
-import type { Kernel3 } from '../kernel.ts'
 import { RAY_SIZE, TURN_SIZE } from '../narrow/records.ts'
 import { LineWalk3 } from '../tree/walk.ts'
+import type { MutableVec3 } from '../vector.ts'
 import { QueryShape } from './queryShape.ts'
 
-export type Pool3<K extends Kinds> = ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, Kernel3>
+export type Pool3<K extends Kinds> = ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, MutableVec3>
 
 /**
  * Numbers of a hit: fraction or distance, unit normal, triangle of a surface with the weights of its corners and whether its

@@ -1,6 +1,7 @@
 /** What every hit has, and what the modes of queries need of a kernel. */
 import type { IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
+import type { Vectors } from './lines.ts'
 
 /** Answers of a ray and a cast against one piece. A miss by no more than rounding, or nearly, is NEAR. */
 export const NEAR = -1
@@ -9,7 +10,7 @@ export const HIT = 1
 export const INSIDE = 2
 
 /** What every hit says. */
-export interface AnyHit<B, C> {
+interface AnyHit<B, C> {
   collider: C
   body: B
   /** The edge of a polyline or the triangle of a surface, in the user's own numbering; -1 for other shapes. */
@@ -19,7 +20,7 @@ export interface AnyHit<B, C> {
 }
 
 /** What a ray and a cast say besides. */
-export interface AnyRayHit<B, C> extends AnyHit<B, C> {
+interface AnyRayHit<B, C> extends AnyHit<B, C> {
   /** 0..1 of the whole length. */
   fraction: number
   /** Lengths from the start. */
@@ -52,6 +53,39 @@ export interface NearestHit<B, C, V> extends AnyHit<B, C> {
   normal: V
   /** Lengths; negative inside. */
   distance: number
+}
+
+/** An empty hit of a ray. */
+export function newRayHit<B, C, V>({ zero }: Vectors<V>): RayHit<B, C, V> {
+  return {
+    collider: null as C,
+    body: null as B,
+    point: zero(),
+    normal: zero(),
+    fraction: 0,
+    distance: 0,
+    startedInside: false,
+    part: -1,
+    child: -1,
+  }
+}
+
+/** An empty hit of an overlap. */
+export function newOverlapHit<B, C, V>(): OverlapHit<B, C, V> {
+  return { collider: null as C, body: null as B, part: -1, child: -1, depth: 0, normal: null, point: null }
+}
+
+/** An empty hit of the nearest. */
+export function newNearestHit<B, C, V>({ zero }: Vectors<V>): NearestHit<B, C, V> {
+  return {
+    collider: null as C,
+    body: null as B,
+    point: zero(),
+    normal: zero(),
+    distance: 0,
+    part: -1,
+    child: -1,
+  }
 }
 
 /** A hit on one shape, by the plain functions. */
@@ -88,6 +122,8 @@ export interface QueryKernel {
     childOf(piece: number): number
     hasSiblings(piece: number): boolean
     after(piece: number): number
+    /** The user's number of the part that a record at `values[at]` is about; -1 for none. */
+    partOf(piece: number, values: Float64Array, at: number): number
   }
   /** Pieces that are halfspaces: they are in no tree. */
   readonly planes: IntList

@@ -3,12 +3,18 @@ import { finite, notNegative, onlyFields, record } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
 import { COORDINATE } from '../util/limits.ts'
 
-/** How a dimension reads vectors. Each throws `bad-argument` or `bad-number`, naming the argument. */
-export interface VectorReader {
+/** How a dimension reads and writes vectors `V`. What reads throws `bad-argument` or `bad-number`, naming the argument. */
+export interface Vectors<V> {
   readonly axes: number
   read(value: unknown, what: string, out: Float64Array, at: number): void
   /** The same, brought to length 1. */
   readDirection(value: unknown, what: string, out: Float64Array, at: number): void
+  /** A new vector of zeros. */
+  zero(): V
+  /** Writes a vector from numbers, without a negative zero. */
+  write(out: V, from: Float64Array, at: number): void
+  /** Writes the point at a fraction of a line. */
+  writeAlong(out: V, line: Float64Array, fraction: number): void
 }
 
 /** The length in metres of a ray to which no end was given. */
@@ -31,7 +37,7 @@ interface AnyRay {
 }
 
 /** Checks a ray and writes start, motion and length. */
-export function readRay(ray: AnyRay, vectors: VectorReader, line: Float64Array): void {
+export function readRay(ray: AnyRay, vectors: Vectors<unknown>, line: Float64Array): void {
   const { axes } = vectors
   record(ray, 'a ray')
   vectors.read(ray.from, "'from' of a ray", line, 0)

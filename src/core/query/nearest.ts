@@ -3,13 +3,12 @@ import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { record as checkRecord, notNegative, onlyFields } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
 import type { QueryFilter } from './compiledFilter.ts'
-import type { AnyHit, QueryKernel } from './hits.ts'
-import type { QueryScratch } from './scratch.ts'
+import { type NearestHit, newNearestHit, type QueryKernel } from './hits.ts'
+import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
 import type { AnyQueryShape } from './shapecast.ts'
 
-/** The fields of a hit that hold vectors. */
-const VECTORS = ['point', 'normal'] as const
+const HIT_VECTORS = ['point', 'normal'] as const
 const POINT_FIELDS = ['point', 'reach'] as const
 
 interface NearestScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
@@ -21,11 +20,11 @@ export abstract class NearestModes<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
+  V,
   Place extends { readonly reach?: number | undefined },
-  Hit extends AnyHit<B, C> & { distance: number },
   S extends NearestScratch<K, B, C>,
 > {
-  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly pool: ScratchPool<K, B, C, S, V>
   protected readonly kernel: QueryKernel
   protected readonly geometry: QueryKernel['geometry']
   private readonly shapeFields: readonly string[]
@@ -34,7 +33,7 @@ export abstract class NearestModes<
    * @param shapeFields the fields of a question that is asked with a shape
    * @internal
    */
-  constructor(pool: ScratchPool<K, B, C, S, QueryKernel>, shapeFields: readonly string[]) {
+  constructor(pool: ScratchPool<K, B, C, S, V>, shapeFields: readonly string[]) {
     this.pool = pool
     this.kernel = pool.kernel
     this.geometry = pool.kernel.geometry
@@ -46,16 +45,16 @@ export abstract class NearestModes<
    * @param out a hit of `nearestHit()` to write into; then nothing is allocated
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  first(place: Place, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
+  first(place: Place, filter?: QueryFilter<K, B, C>, out?: NearestHit<B, C, V>): NearestHit<B, C, V> | null {
     const { pool } = this
-    pool.checkHit(out, 'nearestHit', VECTORS)
+    pool.checkHit(out, 'nearestHit', HIT_VECTORS)
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, true)
       const { found } = scratch
       if (found.colliders.length === 0) return null
       found.sort(true)
-      return this.fill(scratch, found.order.data[0], out ?? this.newHit())
+      return this.fill(scratch, found.order.data[0], out ?? newNearestHit<B, C, V>(pool.vectors))
     } finally {
       pool.release()
     }
@@ -65,23 +64,21 @@ export abstract class NearestModes<
    * Every collider within reach, nearest first.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  all(place: Place, filter?: QueryFilter<K, B, C>): Hit[] {
+  all(place: Place, filter?: QueryFilter<K, B, C>): NearestHit<B, C, V>[] {
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
       const { found } = scratch
       found.sort(true)
-      const hits: Hit[] = []
-      for (let i = 0; i < found.order.length; i++) hits.push(this.fill(scratch, found.order.data[i], this.newHit()))
+      const hits: NearestHit<B, C, V>[] = []
+      for (let i = 0; i < found.order.length; i++)
+        hits.push(this.fill(scratch, found.order.data[i], newNearestHit<B, C, V>(pool.vectors)))
       return hits
     } finally {
       pool.release()
     }
   }
-
-  /** An empty hit. */
-  protected abstract newHit(): Hit
 
   /** Puts a point in the place of the shape that asks. */
   protected abstract readPoint(point: unknown, what: string, scratch: S): void
@@ -91,9 +88,6 @@ export abstract class NearestModes<
 
   /** Writes the least distance of the shape that asks and one piece to `scratch.record`, up to that in `scratch.best`. */
   protected abstract measure(scratch: S, piece: number): void
-
-  /** Writes the part and the vectors. */
-  protected abstract writeHit(piece: number, values: Float64Array, at: number, out: Hit): void
 
   private gather(place: Place, scratch: S, first: boolean): void {
     checkRecord(place, 'a question for the nearest')
@@ -120,7 +114,7 @@ export abstract class NearestModes<
     }
   }
 
-  private fill(scratch: S, index: number, out: Hit): Hit {
+  private fill(scratch: S, index: number, out: NearestHit<B, C, V>): NearestHit<B, C, V> {
     const { pool } = this
     const { found, layout } = scratch
     const { geometry } = this
@@ -130,7 +124,9 @@ export abstract class NearestModes<
     out.body = out.collider.body
     out.distance = found.values[at]
     out.child = geometry.childOf(piece)
-    this.writeHit(piece, found.values, at, out)
+    out.part = geometry.partOf(piece, found.values, at)
+    pool.vectors.write(out.normal, found.values, at + HIT_NORMAL)
+    pool.vectors.write(out.point, found.values, at + layout.point)
     return out
   }
 }

@@ -3,13 +3,12 @@ import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
 import { callable } from '../util/checks.ts'
 import type { QueryFilter } from './compiledFilter.ts'
-import type { AnyHit, QueryKernel } from './hits.ts'
-import type { QueryScratch } from './scratch.ts'
+import { newOverlapHit, type OverlapHit, type QueryKernel } from './hits.ts'
+import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
 import type { AnyQueryShape } from './shapecast.ts'
 
-/** The fields of a hit that hold vectors. */
-const VECTORS = ['point', 'normal'] as const
+const HIT_VECTORS = ['point', 'normal'] as const
 
 interface PlaceScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
   extends QueryScratch<K, B, C> {
@@ -20,16 +19,16 @@ export abstract class OverlapModes<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
+  V,
   Place extends { readonly depth?: boolean | undefined },
-  Hit extends AnyHit<B, C> & { depth: number },
   S extends PlaceScratch<K, B, C>,
 > {
-  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly pool: ScratchPool<K, B, C, S, V>
   protected readonly kernel: QueryKernel
   protected readonly geometry: QueryKernel['geometry']
 
   /** @internal */
-  constructor(pool: ScratchPool<K, B, C, S, QueryKernel>) {
+  constructor(pool: ScratchPool<K, B, C, S, V>) {
     this.pool = pool
     this.kernel = pool.kernel
     this.geometry = pool.kernel.geometry
@@ -40,16 +39,16 @@ export abstract class OverlapModes<
    * @param out a hit of `overlapHit()` to write into; then nothing is allocated
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  first(place: Place, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
+  first(place: Place, filter?: QueryFilter<K, B, C>, out?: OverlapHit<B, C, V>): OverlapHit<B, C, V> | null {
     const { pool } = this
-    pool.checkHit(out, 'overlapHit', VECTORS, true)
+    pool.checkHit(out, 'overlapHit', HIT_VECTORS, true)
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
       const { found } = scratch
       if (found.colliders.length === 0) return null
       found.sort(false)
-      return this.fill(scratch, found.order.data[0], place.depth === true, out ?? this.newHit())
+      return this.fill(scratch, found.order.data[0], place.depth === true, out ?? newOverlapHit<B, C, V>())
     } finally {
       pool.release()
     }
@@ -59,16 +58,16 @@ export abstract class OverlapModes<
    * Everything that it overlaps, one hit a collider, by age.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  all(place: Place, filter?: QueryFilter<K, B, C>): Hit[] {
+  all(place: Place, filter?: QueryFilter<K, B, C>): OverlapHit<B, C, V>[] {
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
       const { found } = scratch
       found.sort(false)
-      const hits: Hit[] = []
+      const hits: OverlapHit<B, C, V>[] = []
       for (let i = 0; i < found.order.length; i++) {
-        hits.push(this.fill(scratch, found.order.data[i], place.depth === true, this.newHit()))
+        hits.push(this.fill(scratch, found.order.data[i], place.depth === true, newOverlapHit<B, C, V>()))
       }
       return hits
     } finally {
@@ -95,13 +94,13 @@ export abstract class OverlapModes<
    * Visits what it overlaps, in no particular order until the visitor returns false. The hit is reused.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  each(place: Place, visit: (hit: Hit) => unknown, filter?: QueryFilter<K, B, C>): void {
+  each(place: Place, visit: (hit: OverlapHit<B, C, V>) => unknown, filter?: QueryFilter<K, B, C>): void {
     callable(visit, 'what `each` calls for each hit')
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
-      const hit = this.newHit()
+      const hit = newOverlapHit<B, C, V>()
       const depth = place.depth === true
       for (let i = 0; i < scratch.found.colliders.length; i++) {
         if (visit(this.fill(scratch, i, depth, hit)) === false) return
@@ -111,9 +110,6 @@ export abstract class OverlapModes<
     }
   }
 
-  /** An empty hit. */
-  protected abstract newHit(): Hit
-
   /** Checks a place and puts the shape that asks there. */
   protected abstract readPlace(place: Place, scratch: S): void
 
@@ -122,9 +118,6 @@ export abstract class OverlapModes<
 
   /** Writes the least distance of the shape that asks and one piece to `scratch.record`. */
   protected abstract measure(scratch: S, piece: number): void
-
-  /** Writes the part, and the vectors where they were asked for. */
-  protected abstract writeHit(piece: number, values: Float64Array, at: number, depth: boolean, out: Hit): void
 
   private gather(place: Place, scratch: S, any: boolean): void {
     this.readPlace(place, scratch)
@@ -156,7 +149,7 @@ export abstract class OverlapModes<
     }
   }
 
-  private fill(scratch: S, index: number, depth: boolean, out: Hit): Hit {
+  private fill(scratch: S, index: number, depth: boolean, out: OverlapHit<B, C, V>): OverlapHit<B, C, V> {
     const { pool } = this
     const { found, layout } = scratch
     const { values } = found
@@ -167,7 +160,17 @@ export abstract class OverlapModes<
     out.body = pool.bodyOf(c)
     out.child = this.geometry.childOf(piece)
     out.depth = depth ? 0 - values[at] : 0
-    this.writeHit(piece, values, at, depth, out)
+    out.part = this.geometry.partOf(piece, values, at)
+    if (!depth) {
+      out.normal = null
+      out.point = null
+      return out
+    }
+    const { vectors } = pool
+    out.normal ??= vectors.zero()
+    out.point ??= vectors.zero()
+    vectors.write(out.normal, values, at + HIT_NORMAL)
+    vectors.write(out.point, values, at + layout.point)
     return out
   }
 }

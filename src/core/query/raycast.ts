@@ -4,9 +4,9 @@ import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
 import { callable, type ResultArray, resultArrays } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import type { QueryFilter } from './compiledFilter.ts'
-import { type AnyRayHit, HIT, INSIDE, MISS, type QueryKernel } from './hits.ts'
-import { dropTinyMotion, hasFiniteMotion, readRay, type VectorReader } from './lines.ts'
-import type { QueryScratch } from './scratch.ts'
+import { HIT, INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
+import { dropTinyMotion, hasFiniteMotion, readRay } from './lines.ts'
+import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
 import { findSeams, nearestSeam, putSeams } from './seamHits.ts'
 
@@ -27,50 +27,62 @@ export interface AnyRayResults {
   readonly child: Int32Array
 }
 
-/** The number of results that is asked for. Throws `bad-number`. */
-export function resultCount(count: number): number {
-  if (Number.isInteger(count) && count >= 0 && count <= MOST_RESULTS) return count
-  throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
+/** Results for up to `count` rays. Throws `bad-number`. */
+export function newRayResults(count: number, axes: number): AnyRayResults {
+  if (!Number.isInteger(count) || count < 0 || count > MOST_RESULTS) {
+    throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
+  }
+  return {
+    fraction: new Float64Array(count),
+    normal: new Float64Array(axes * count),
+    collider: new Int32Array(count),
+    part: new Int32Array(count),
+    child: new Int32Array(count),
+  }
 }
 
 export abstract class RaycastModes<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
+  V,
   Ray extends object,
-  Hit extends AnyRayHit<B, C>,
+  Hit extends RayHit<B, C, V>,
   Results extends AnyRayResults,
   S extends QueryScratch<K, B, C>,
 > {
-  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly pool: ScratchPool<K, B, C, S, V>
   protected readonly kernel: QueryKernel
   protected readonly geometry: QueryKernel['geometry']
-  private readonly vectors: VectorReader
   private readonly hitVectors: readonly string[]
   private readonly resultArrays: readonly ResultArray[]
   /** Numbers of what a ray meets of a piece. */
   private readonly raySize: number
 
   /**
-   * @param vectors how a dimension reads vectors
    * @param hitVectors the fields of a hit that hold vectors
-   * @param arrays the arrays of the results of a batch
+   * @param ownArrays the arrays that only results of this dimension have
    * @param raySize numbers of what a ray meets of a piece
    * @internal
    */
   constructor(
-    pool: ScratchPool<K, B, C, S, QueryKernel>,
-    vectors: VectorReader,
+    pool: ScratchPool<K, B, C, S, V>,
     hitVectors: readonly string[],
-    arrays: readonly ResultArray[],
+    ownArrays: readonly ResultArray[],
     raySize: number,
   ) {
     this.pool = pool
     this.kernel = pool.kernel
     this.geometry = pool.kernel.geometry
-    this.vectors = vectors
     this.hitVectors = hitVectors
-    this.resultArrays = arrays
+    this.resultArrays = [
+      ['fraction', Float64Array, 1],
+      ['normal', Float64Array, pool.vectors.axes],
+      ['collider', Int32Array, 1],
+      ['part', Int32Array, 1],
+      ['child', Int32Array, 1],
+      ...ownArrays,
+    ]
     this.raySize = raySize
   }
 
@@ -84,7 +96,7 @@ export abstract class RaycastModes<
     pool.checkHit(out, 'rayHit', this.hitVectors)
     const scratch = pool.acquire(filter)
     try {
-      readRay(ray, this.vectors, scratch.line)
+      readRay(ray, pool.vectors, scratch.line)
       if (!this.nearest(scratch, false)) return null
       return this.fill(scratch, scratch.bestPiece, scratch.best, 0, scratch.bestInside, out ?? this.newHit())
     } finally {
@@ -100,7 +112,7 @@ export abstract class RaycastModes<
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
-      readRay(ray, this.vectors, scratch.line)
+      readRay(ray, pool.vectors, scratch.line)
       this.gather(scratch)
       const { found } = scratch
       found.sort(true)
@@ -121,7 +133,7 @@ export abstract class RaycastModes<
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
-      readRay(ray, this.vectors, scratch.line)
+      readRay(ray, pool.vectors, scratch.line)
       return this.nearest(scratch, true)
     } finally {
       pool.release()
@@ -137,7 +149,7 @@ export abstract class RaycastModes<
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
-      readRay(ray, this.vectors, scratch.line)
+      readRay(ray, pool.vectors, scratch.line)
       this.gather(scratch)
       const hit = this.newHit()
       for (let i = 0; i < scratch.found.colliders.length; i++) {
@@ -157,7 +169,7 @@ export abstract class RaycastModes<
    */
   batch(rays: Float64Array, out: Results, filter?: QueryFilter<K, B, C>): number {
     const { pool } = this
-    const { axes } = this.vectors
+    const { axes } = pool.vectors
     const size = 2 * axes
     if (!(rays instanceof Float64Array) || rays.length % size !== 0) {
       const point = ['x', 'y', 'z'].slice(0, axes).join(', ')
@@ -187,7 +199,8 @@ export abstract class RaycastModes<
         out.collider[i] = met ? geometry.ownerOf(piece) : -1
         out.child[i] = met ? geometry.childOf(piece) : -1
         for (let k = 0; k < axes; k++) out.normal[axes * i + k] = met ? best[1 + k] : 0
-        this.writeResult(out, i, piece, best)
+        out.part[i] = met ? geometry.partOf(piece, best, 0) : -1
+        this.writeOwnResult(out, i, met, best)
         if (met) hits++
       }
     } finally {
@@ -213,11 +226,11 @@ export abstract class RaycastModes<
    */
   protected abstract walkTree(tree: number, scratch: S, any: boolean, check: boolean): boolean
 
-  /** Writes what only hits of this dimension have, and their vectors. */
-  protected abstract writeHit(scratch: S, piece: number, values: Float64Array, at: number, out: Hit): void
+  /** Writes what only hits of this dimension have. */
+  protected writeOwn(_values: Float64Array, _at: number, _out: Hit): void {}
 
-  /** Writes the part of a result, and what only results of this dimension have; of piece -1, that there is none. */
-  protected abstract writeResult(out: Results, index: number, piece: number, best: Float64Array): void
+  /** Writes what only results of this dimension have. @param met whether there is a hit */
+  protected writeOwnResult(_out: Results, _index: number, _met: boolean, _best: Float64Array): void {}
 
   /**
    * The nearest hit of the ray in `scratch.line`, into `best`, `bestPiece` and `bestInside`.
@@ -328,7 +341,10 @@ export abstract class RaycastModes<
     out.distance = fraction * scratch.line[2 * scratch.axes]
     out.startedInside = inside
     out.child = geometry.childOf(piece)
-    this.writeHit(scratch, piece, values, at, out)
+    out.part = geometry.partOf(piece, values, at)
+    pool.vectors.writeAlong(out.point, scratch.line, fraction)
+    pool.vectors.write(out.normal, values, at + HIT_NORMAL)
+    this.writeOwn(values, at, out)
     return out
   }
 }

@@ -7,7 +7,10 @@ import { CompiledFilter, type FilterHost } from './compiledFilter.ts'
 import { HitList } from './hitList.ts'
 import { GRAZE_SIZE, Seams } from './seams.ts'
 
-/** Where the numbers of a hit stand: how many they are, where the point is, where the depth. */
+/** Where the unit normal stands among the numbers of a hit, behind its key. */
+export const HIT_NORMAL = 1
+
+/** Where the other numbers of a hit stand: how many they are, where the point is, where the depth. */
 export interface HitLayout {
   readonly size: number
   readonly point: number

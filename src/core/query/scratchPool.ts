@@ -3,6 +3,8 @@
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { hitObject } from '../util/checks.ts'
 import type { FilterHost, QueryFilter } from './compiledFilter.ts'
+import type { QueryKernel } from './hits.ts'
+import type { Vectors } from './lines.ts'
 import type { QueryScratch } from './scratch.ts'
 
 export class ScratchPool<
@@ -10,9 +12,10 @@ export class ScratchPool<
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
   Scratch extends QueryScratch<K, B, C>,
-  Kernel extends { refresh(): void },
+  V,
 > {
-  readonly kernel: Kernel
+  readonly kernel: QueryKernel
+  readonly vectors: Vectors<V>
   private readonly host: FilterHost<B, C>
   private readonly make: () => Scratch
   private readonly handles: (C | null)[]
@@ -24,9 +27,10 @@ export class ScratchPool<
   private checked: unknown
   private maker = ''
 
-  constructor(host: FilterHost<B, C>, kernel: Kernel, make: () => Scratch) {
+  constructor(host: FilterHost<B, C>, kernel: QueryKernel, vectors: Vectors<V>, make: () => Scratch) {
     this.host = host
     this.kernel = kernel
+    this.vectors = vectors
     this.make = make
     this.handles = host.population.colliderHandles as (C | null)[]
     this.bodies = host.population.bodyHandles as (B | null)[]

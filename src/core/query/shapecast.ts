@@ -2,8 +2,8 @@
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { callable } from '../util/checks.ts'
 import type { QueryFilter } from './compiledFilter.ts'
-import { type AnyRayHit, INSIDE, MISS, type QueryKernel } from './hits.ts'
-import type { QueryScratch } from './scratch.ts'
+import { INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
+import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
 
 const FIRST = 0
@@ -29,11 +29,12 @@ export abstract class ShapecastModes<
   K extends Kinds,
   B extends BodyHandle<K, unknown>,
   C extends ColliderHandle<K, B>,
+  V,
   Motion extends object,
-  Hit extends AnyRayHit<B, C> & { depth: number },
+  Hit extends RayHit<B, C, V> & { depth: number },
   S extends CastScratch<K, B, C>,
 > {
-  protected readonly pool: ScratchPool<K, B, C, S, QueryKernel>
+  protected readonly pool: ScratchPool<K, B, C, S, V>
   protected readonly kernel: QueryKernel
   protected readonly geometry: QueryKernel['geometry']
   private readonly hitVectors: readonly string[]
@@ -42,7 +43,7 @@ export abstract class ShapecastModes<
    * @param hitVectors the fields of a hit that hold vectors
    * @internal
    */
-  constructor(pool: ScratchPool<K, B, C, S, QueryKernel>, hitVectors: readonly string[]) {
+  constructor(pool: ScratchPool<K, B, C, S, V>, hitVectors: readonly string[]) {
     this.pool = pool
     this.kernel = pool.kernel
     this.geometry = pool.kernel.geometry
@@ -129,8 +130,8 @@ export abstract class ShapecastModes<
   /** A convex piece of the shape that asks against one piece, into `scratch.castRecord`: MISS, HIT or INSIDE. */
   protected abstract castPiece(scratch: S, own: number, piece: number): number
 
-  /** Writes what only hits of this dimension have, and their vectors. */
-  protected abstract writeHit(piece: number, values: Float64Array, at: number, out: Hit): void
+  /** Writes what only hits of this dimension have. */
+  protected writeOwn(_values: Float64Array, _at: number, _out: Hit): void {}
 
   /** What is met between pieces that touch, where no piece is met by itself. @param once content with the first */
   protected castSeams(_scratch: S, _once: boolean): void {}
@@ -200,7 +201,10 @@ export abstract class ShapecastModes<
     out.startedInside = found.inside.data[index] !== 0
     out.depth = values[at + layout.depth]
     out.child = geometry.childOf(piece)
-    this.writeHit(piece, values, at, out)
+    out.part = geometry.partOf(piece, values, at)
+    pool.vectors.write(out.point, values, at + layout.point)
+    pool.vectors.write(out.normal, values, at + HIT_NORMAL)
+    this.writeOwn(values, at, out)
     return out
   }
 }
