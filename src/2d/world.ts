@@ -1,23 +1,20 @@
 /** A world of 2D: its specifications, forces, and queries. */
-import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, WorldOfBodies } from '../core/bodies.ts'
-import type { Layers } from '../core/filter/layers.ts'
+import {
+  type BodySpec,
+  bodyFields,
+  type ColliderSpec,
+  colliderFields,
+  type SpecFields,
+  WorldOfBodies,
+} from '../core/bodies.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { SURFACE_SIZE } from '../core/solve/surfaces.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
 import { type BodyType, DYNAMIC } from '../core/state/population.ts'
-import { finite, flag, notNegative, onlyFields, positive, record } from '../core/util/checks.ts'
+import { finite, flag, notNegative, positive } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
-import {
-  ACCELERATION,
-  ANGLE,
-  DENSITY,
-  FRICTION,
-  LEAST_UNIT,
-  RESTITUTION,
-  SPEED,
-  SPIN,
-  UNIT,
-} from '../core/util/limits.ts'
+import { ACCELERATION, ANGLE, DENSITY, FRICTION, RESTITUTION, SPEED, SPIN } from '../core/util/limits.ts'
+import type { WorldOptions } from '../core/world.ts'
 import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
 import { Kernel2 } from './kernel.ts'
@@ -72,28 +69,19 @@ export interface BodySpec2<K extends Kinds> extends BodySpec<K, ColliderSpec2<K>
 }
 
 /** What a world of 2D is made from. */
-export interface WorldOptions2<L extends string, T extends string, D> {
-  /** The layers, from `defineLayers`. */
-  layers: Layers<L>
-  /** The tags that colliders can carry, 32 at most. Default none. */
-  tags?: readonly T[] | undefined
-  /** The type of `body.data`, given as `ofType<MyData>()`. */
-  data?: D | undefined
-  /** Ticks a second. Default 60. */
-  rate?: number | undefined
+export interface WorldOptions2<L extends string, T extends string, D> extends WorldOptions<L, T, D> {
   /** Lengths a second squared. Default 9.8 metres downwards. It pulls dynamic bodies only. */
   gravity?: Vec2 | undefined
   /** Lengths a second at which overlapping bodies are pushed apart at most. Default 3 metres. */
   pushOut?: number | undefined
   /** Whether what was pushed apart keeps that speed: a burst. Default false. */
   burst?: boolean | undefined
-  /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
-  unit?: number | undefined
 }
 
 export const BODY_FIELDS = bodyFields('angle', DYNAMIC_FIELDS)
 export const COLLIDER_FIELDS = colliderFields('angle', ['density', 'friction', 'restitution', 'surfaceSpeed', 'oneWay'])
-const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit', 'gravity', 'pushOut', 'burst'] as const
+const OWN_OPTIONS = ['gravity', 'pushOut', 'burst'] as const
+const FIELDS: SpecFields = { world: OWN_OPTIONS, body: BODY_FIELDS, collider: COLLIDER_FIELDS }
 const DEFAULT_DENSITY = 1
 const DEFAULT_FRICTION = 0.6
 const DEFAULT_GRAVITY = 9.8
@@ -136,23 +124,14 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
 
   /** @internal */
   constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>) {
-    record(options, 'the options of a world')
-    onlyFields(options, OPTIONS, 'the options of a world')
-    const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     let kernel!: Kernel2
-    super(
-      options,
-      unit,
-      (setup) => {
-        kernel = new Kernel2(setup, (c) => this.population.colliderHandles[c]!)
-        return kernel
-      },
-      { body: BODY_FIELDS, collider: COLLIDER_FIELDS },
-      GAP_SIZE,
-    )
+    super(options, FIELDS, GAP_SIZE, (setup) => {
+      kernel = new Kernel2(setup, (c) => this.population.colliderHandles[c]!)
+      return kernel
+    })
     this.kernel = kernel
-    this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * unit }
-    this.pushOut = options.pushOut ?? DEFAULT_PUSH * unit
+    this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * this.unit }
+    this.pushOut = options.pushOut ?? DEFAULT_PUSH * this.unit
     this.burst = flag(options.burst, false, "'burst' of a world")
     const pool: Pool2<K> = new ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, MutableVec2>(
       this,
@@ -227,8 +206,8 @@ export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
     checkDynamic(spec)
   }
 
-  protected override checkShape(shape: unknown, type: BodyType, what: string): void {
-    checkShape(shape, type, what)
+  protected override checkIsShape(shape: unknown, what: string): void {
+    refuseNoShape(shape, what)
   }
 
   protected override checkPlace(spec: ColliderSpec2<K>, what: string): Place {
@@ -310,13 +289,6 @@ function poseNumbers(at: Vec2, angle: number): Float64Array {
   const pose = new Float64Array(5)
   writePose(at, angle, pose)
   return pose
-}
-
-function checkShape(shape: unknown, type: BodyType, what: string): void {
-  refuseNoShape(shape, `'shape' of ${what}`)
-  if ((shape as Shape2).kind === 'halfspace' && type !== 'static') {
-    throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
-  }
 }
 
 /**

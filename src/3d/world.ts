@@ -1,12 +1,18 @@
 /** A world of 3D: its specifications and queries. */
-import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, WorldOfBodies } from '../core/bodies.ts'
-import type { Layers } from '../core/filter/layers.ts'
+import {
+  type BodySpec,
+  bodyFields,
+  type ColliderSpec,
+  colliderFields,
+  type SpecFields,
+  WorldOfBodies,
+} from '../core/bodies.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import type { Kinds, KindsOf } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
-import { onlyFields, positive, record } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
-import { LEAST_UNIT, SPEED, SPIN, UNIT } from '../core/util/limits.ts'
+import { SPEED, SPIN } from '../core/util/limits.ts'
+import type { WorldOptions } from '../core/world.ts'
 import { Body3 } from './body.ts'
 import { Collider3 } from './collider.ts'
 import { Kernel3 } from './kernel.ts'
@@ -46,22 +52,12 @@ export interface BodySpec3<K extends Kinds> extends BodySpec<K, ColliderSpec3<K>
 }
 
 /** What a world of 3D is made from. */
-export interface WorldOptions3<L extends string, T extends string, D> {
-  /** The layers, from `defineLayers`. */
-  layers: Layers<L>
-  /** The tags that colliders can carry, 32 at most. Default none. */
-  tags?: readonly T[] | undefined
-  /** The type of `body.data`, given as `ofType<MyData>()`. */
-  data?: D | undefined
-  /** Ticks a second. Default 60. */
-  rate?: number | undefined
-  /** The user's lengths to a metre. Scales every tolerance. Default 1. */
-  unit?: number | undefined
-}
+export interface WorldOptions3<L extends string, T extends string, D> extends WorldOptions<L, T, D> {}
 
 export const BODY_FIELDS = bodyFields('rotation', [])
 export const COLLIDER_FIELDS = colliderFields('rotation', [])
-const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit'] as const
+
+const FIELDS: SpecFields = { world: [], body: BODY_FIELDS, collider: COLLIDER_FIELDS }
 
 /** Where a collider is within its body. */
 interface Place {
@@ -94,20 +90,11 @@ export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
 
   /** @internal */
   constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>) {
-    record(options, 'the options of a world')
-    onlyFields(options, OPTIONS, 'the options of a world')
-    const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     let kernel!: Kernel3
-    super(
-      options,
-      unit,
-      (setup) => {
-        kernel = new Kernel3(setup)
-        return kernel
-      },
-      { body: BODY_FIELDS, collider: COLLIDER_FIELDS },
-      GAP_SIZE,
-    )
+    super(options, FIELDS, GAP_SIZE, (setup) => {
+      kernel = new Kernel3(setup)
+      return kernel
+    })
     this.kernel = kernel
     const pool: Pool3<K> = new ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, MutableVec3>(
       this,
@@ -141,8 +128,8 @@ export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
     if (spec.spin !== undefined) checkVec(spec.spin, "'spin' of a body", SPIN)
   }
 
-  protected override checkShape(shape: unknown, type: BodyType, what: string): void {
-    checkShape(shape, type, what)
+  protected override checkIsShape(shape: unknown, what: string): void {
+    refuseNoShape(shape, what)
   }
 
   protected override checkPlace(spec: ColliderSpec3<K>, what: string): Place {
@@ -202,13 +189,6 @@ function refuseDynamic(type: BodyType): void {
     'bad-argument',
     "'type' of a body in 3D must be 'static' or 'kinematic': no forces move bodies in 3D",
   )
-}
-
-function checkShape(shape: unknown, type: BodyType, what: string): void {
-  refuseNoShape(shape, `'shape' of ${what}`)
-  if ((shape as Shape3).kind === 'halfspace' && type !== 'static') {
-    throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
-  }
 }
 
 /**

@@ -11,7 +11,7 @@ import { DISTANCE } from './step/distances.ts'
 import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
 import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
 import { KeenError } from './util/errors.ts'
-import { type CoreOptions, WorldCore } from './world.ts'
+import { WorldCore, type WorldOptions } from './world.ts'
 
 /** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */
 export interface ColliderSpec<K extends Kinds, Shape, V> {
@@ -72,8 +72,9 @@ export interface Touch<B, C, V> {
 
 const NO_DISTANCE = Float64Array.of(0)
 
-/** The fields of bodies and colliders of a dimension. */
+/** The fields of bodies and colliders of a dimension, and what it adds to the options of a world. */
 export interface SpecFields {
+  readonly world: readonly string[]
   readonly body: readonly string[]
   readonly collider: readonly string[]
 }
@@ -129,13 +130,12 @@ export abstract class WorldOfBodies<
 
   /** @internal */
   constructor(
-    options: CoreOptions<K>,
-    unit: number,
-    makeKernel: (setup: KernelSetup) => Kernel<V>,
+    options: WorldOptions<K['layer'], K['tag'], K['data']>,
     fields: SpecFields,
     recordSize: number,
+    makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
-    super(options, unit, makeKernel)
+    super(options, fields.world, makeKernel)
     this.fields = fields
     this.pairRecord = new Float64Array(recordSize)
   }
@@ -293,7 +293,8 @@ export abstract class WorldOfBodies<
   /** The pose of a body, as numbers. */
   protected abstract checkPose(spec: Body): Float64Array
   protected abstract checkMotion(spec: Body, type: BodyType): void
-  protected abstract checkShape(shape: unknown, type: BodyType, what: string): void
+  /** Whether it is a shape of this dimension. */
+  protected abstract checkIsShape(shape: unknown, what: string): void
   /** Where a collider is within its body. */
   protected abstract checkPlace(spec: Spec, what: string): Place
   protected abstract checkSurface(spec: Spec, what: string): Surface
@@ -316,6 +317,13 @@ export abstract class WorldOfBodies<
   protected abstract stopMotion(body: number): void
   /** Weighs a body again after a change of its colliders. @internal */
   weigh(_body: number): void {}
+
+  private checkShape(shape: unknown, type: BodyType, what: string): void {
+    this.checkIsShape(shape, `'shape' of ${what}`)
+    if ((shape as Shape).kind === 'halfspace' && type !== 'static') {
+      throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
+    }
+  }
 
   private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface> {
     record(spec, what)

@@ -15,7 +15,7 @@ import { Pairs } from './step/pairs.ts'
 import { type Rooms, runTick } from './step/tick.ts'
 import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
-import { LEAST_RATE, RATE } from './util/limits.ts'
+import { LEAST_RATE, LEAST_UNIT, RATE, UNIT } from './util/limits.ts'
 import { hint } from './util/suggestions.ts'
 import { REMOVED } from './watch/causes.ts'
 import { type DecidedPair, DecideHooks, type DecideOptions, Hook } from './watch/decideHooks.ts'
@@ -66,12 +66,21 @@ export interface WorldStats {
   readonly watches: number
 }
 
-export interface CoreOptions<K extends Kinds> {
-  layers: Layers<K['layer']>
-  tags?: readonly K['tag'][] | undefined
+/** What a world is made from, as far as it knows no dimension. */
+export interface WorldOptions<L extends string, T extends string, D> {
+  /** The layers, from `defineLayers`. */
+  layers: Layers<L>
+  /** The tags that colliders can carry, 32 at most. Default none. */
+  tags?: readonly T[] | undefined
+  /** The type of `body.data`, given as `ofType<MyData>()`. */
+  data?: D | undefined
   /** Ticks a second. Default 60. */
   rate?: number | undefined
+  /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
+  unit?: number | undefined
 }
+
+const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit'] as const
 
 export abstract class WorldCore<
   K extends Kinds,
@@ -93,8 +102,18 @@ export abstract class WorldCore<
   private watchesMade = 0
   private stepping = false
 
-  /** @internal */
-  constructor(options: CoreOptions<K>, unit: number, makeKernel: (setup: KernelSetup) => Kernel<V>) {
+  /**
+   * @param ownOptions the names of the options that only a dimension has
+   * @internal
+   */
+  constructor(
+    options: WorldOptions<K['layer'], K['tag'], K['data']>,
+    ownOptions: readonly string[],
+    makeKernel: (setup: KernelSetup) => Kernel<V>,
+  ) {
+    record(options, 'the options of a world')
+    onlyFields(options, [...OPTIONS, ...ownOptions], 'the options of a world')
+    const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     if (!(options.layers instanceof Layers)) {
       throw new KeenError(
         'bad-argument',

@@ -412,6 +412,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'retype',
       'weigh',
       'buried',
+      'checkIsShape',
       'refiltered',
       'takenOut',
     ],

@@ -1,5 +1,6 @@
 /** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
 
+import { PlacedShape } from '../../core/query/queryShape.ts'
 import { finite } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { ANGLE } from '../../core/util/limits.ts'
@@ -13,22 +14,12 @@ export type AskingShape2 = Exclude<Shape2, { kind: 'polyline' } | { kind: 'halfs
 
 const POINT = Float64Array.of(CONVEX, 1, 0, 0, 0)
 
-export class QueryShape {
-  /** Number of pieces, and where the block of each is addressed. */
-  pieces = 0
-  offset = new Int32Array(8)
-  /** Blocks at the start pose, and about the shape's own origin. */
-  placed = new Float64Array(64)
-  own: readonly Float64Array[] = []
-  /** Bounds at the start pose. */
-  readonly bounds = new Float64Array(4)
-  /** Distance of the outermost point from the shape's origin. */
-  reach = 0
-  /** Whether it is a box along the axes, without rounding: then it is its bounds. */
-  fills = false
-  private shape: unknown = null
-  private ownReach = 0
+export class QueryShape extends PlacedShape {
   private readonly pose = new Float64Array(5)
+
+  constructor() {
+    super(2)
+  }
 
   /** A shape at a point, turned by `angle`. Throws `bad-shape` for one that cannot ask. */
   set(shape: unknown, at: Vec2, angle: unknown, what: string): void {
@@ -61,9 +52,8 @@ export class QueryShape {
 
   /** Places the shape. */
   private put(): void {
-    this.pieces = 0
     this.reach = this.ownReach
-    this.clearBounds()
+    this.clear()
     let used = 0
     for (let i = 0; i < this.own.length; i++) used = this.add(this.own[i], used)
     this.fills = this.pieces === 1 && this.fillsItsBounds()
@@ -71,29 +61,17 @@ export class QueryShape {
 
   /** A point. */
   setPoint(point: Vec2): void {
-    this.pieces = 0
     this.reach = 0
     this.fills = false
     writePose(point, 0, this.pose)
-    this.clearBounds()
+    this.clear()
     this.add(POINT, 0)
   }
 
   private add(block: Float64Array, used: number): number {
     const n = block[HEAD + COUNT]
-    const i = this.pieces++
-    if (i === this.offset.length) {
-      const wider = new Int32Array(2 * i)
-      wider.set(this.offset)
-      this.offset = wider
-    }
-    while (used + block.length > this.placed.length) {
-      const wider = new Float64Array(2 * this.placed.length)
-      wider.set(this.placed)
-      this.placed = wider
-    }
     const at = used + HEAD
-    this.offset[i] = at
+    this.addPiece(at, used + block.length)
     placeInto(block, HEAD, this.pose, this.placed, at)
     const { bounds, placed } = this
     const r = block[HEAD]
@@ -116,10 +94,5 @@ export class QueryShape {
       if (placed[k + 1] !== bounds[1] && placed[k + 1] !== bounds[3]) return false
     }
     return true
-  }
-
-  private clearBounds(): void {
-    this.bounds[0] = this.bounds[1] = Infinity
-    this.bounds[2] = this.bounds[3] = -Infinity
   }
 }

@@ -1,4 +1,5 @@
 /** The shape that a question is asked with, placed where the question starts: its pieces as flat numbers. */
+import { PlacedShape } from '../../core/query/queryShape.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { reachOf } from '../geometry.ts'
 import { BODY, BOX, POINTS, RADIUS } from '../shapes/layout.ts'
@@ -11,25 +12,15 @@ export type AskingShape3 = Exclude<Shape3, { kind: 'mesh' } | { kind: 'heightfie
 
 const POINT = [Float64Array.of(POINTS, 1, 0, 0, 0, 0, 0)]
 
-export class QueryShape {
-  /** Number of pieces, and where each block starts. */
-  pieces = 0
-  offset = new Int32Array(8)
-  /** Blocks at the start pose, and about the shape's own origin. */
-  placed = new Float64Array(64)
-  own: readonly Float64Array[] = []
-  /** Bounds at the start pose. */
-  readonly bounds = new Float64Array(6)
+export class QueryShape extends PlacedShape {
   /** The start pose of the shape: its unit quaternion. */
   readonly quaternion = Float64Array.of(0, 0, 0, 1)
-  /** Distance of the outermost point from the shape's origin. */
-  reach = 0
-  /** Whether it is a box along the axes, without rounding: then it is its bounds. */
-  fills = false
-  private shape: unknown = null
-  private ownReach = 0
   private readonly pose = identityPose()
   private readonly box = new Float64Array(6)
+
+  constructor() {
+    super(3)
+  }
 
   /** A shape at a point, turned. Throws `bad-shape` for one that cannot ask. */
   set(shape: unknown, at: Vec3, rotation: Rotation | undefined, what: string): void {
@@ -78,25 +69,11 @@ export class QueryShape {
     pose[0] = at.x
     pose[1] = at.y
     pose[2] = at.z
-    this.pieces = 0
-    for (let i = 0; i < 3; i++) {
-      bounds[i] = Infinity
-      bounds[3 + i] = -Infinity
-    }
+    this.clear()
     let used = 0
     for (let k = 0; k < blocks.length; k++) {
       const block = blocks[k]
-      if (k === this.offset.length) {
-        const wider = new Int32Array(2 * k)
-        wider.set(this.offset)
-        this.offset = wider
-      }
-      while (used + block.length > this.placed.length) {
-        const wider = new Float64Array(2 * this.placed.length)
-        wider.set(this.placed)
-        this.placed = wider
-      }
-      this.offset[k] = used
+      this.addPiece(used, used + block.length)
       placeInto(block, 0, pose, 0, pose, FRAME, this.placed, used)
       boundsOf(this.placed, used, box, 0, box, 0)
       for (let i = 0; i < 3; i++) {
@@ -104,7 +81,6 @@ export class QueryShape {
         if (box[3 + i] > bounds[3 + i]) bounds[3 + i] = box[3 + i]
       }
       used += block.length
-      this.pieces++
     }
   }
 

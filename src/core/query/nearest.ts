@@ -4,16 +4,16 @@ import { record as checkRecord, notNegative, onlyFields } from '../util/checks.t
 import { KeenError } from '../util/errors.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { type NearestHit, newNearestHit, type QueryKernel } from './hits.ts'
+import type { PlacedShape } from './queryShape.ts'
 import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
-import type { AnyQueryShape } from './shapecast.ts'
 
 const HIT_VECTORS = ['point', 'normal'] as const
 const POINT_FIELDS = ['point', 'reach'] as const
 
 interface NearestScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
   extends QueryScratch<K, B, C> {
-  readonly queryShape: AnyQueryShape
+  readonly queryShape: PlacedShape
 }
 
 export abstract class NearestModes<

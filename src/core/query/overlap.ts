@@ -4,15 +4,15 @@ import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
 import { callable } from '../util/checks.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { newOverlapHit, type OverlapHit, type QueryKernel } from './hits.ts'
+import type { PlacedShape } from './queryShape.ts'
 import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
-import type { AnyQueryShape } from './shapecast.ts'
 
 const HIT_VECTORS = ['point', 'normal'] as const
 
 interface PlaceScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
   extends QueryScratch<K, B, C> {
-  readonly queryShape: AnyQueryShape
+  readonly queryShape: PlacedShape
 }
 
 export abstract class OverlapModes<

@@ -3,6 +3,7 @@ import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { callable } from '../util/checks.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
+import type { PlacedShape } from './queryShape.ts'
 import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
 
@@ -10,19 +11,9 @@ const FIRST = 0
 const ALL = 1
 const ANY = 2
 
-/** The shape that a question is asked with, placed where it starts. */
-export interface AnyQueryShape {
-  /** Number of its convex pieces. */
-  readonly pieces: number
-  /** Bounds at the start pose. */
-  readonly bounds: Float64Array
-  /** Distance of the outermost point from the shape's origin. */
-  readonly reach: number
-}
-
 interface CastScratch<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>>
   extends QueryScratch<K, B, C> {
-  readonly queryShape: AnyQueryShape
+  readonly queryShape: PlacedShape
 }
 
 export abstract class ShapecastModes<
