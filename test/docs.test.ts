@@ -1,5 +1,9 @@
-/** Every public name has a docstring, and every member of one: found through the compiler, from the entry points. */
+/**
+ * Every public name has a docstring, and every member of one: found through the compiler, from the entry points. What the map of the code
+ * names is there.
+ */
 import assert from 'node:assert/strict'
+import { existsSync, readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
 import ts from 'typescript'
 
@@ -56,4 +60,28 @@ function undocumented(): string[] {
 
 test('every public name and member has a docstring', () => {
   assert.deepEqual(undocumented(), [])
+})
+
+test('the files that docs/architecture.md and its figures name are there, and every room of the core is named', () => {
+  const map = readFileSync('docs/architecture.md', 'utf8')
+  const figures = ['tick', 'query'].map((name) => readFileSync(`docs/figures/${name}.svg`, 'utf8'))
+  const files = new Set([map, ...figures].flatMap((text) => text.match(/[\w./-]*\w\.ts\b/g) ?? []))
+  assert.ok(files.size > 40, `only ${files.size} files are named`)
+  const roots = [
+    '',
+    'src/',
+    'src/core/',
+    'src/2d/',
+    'src/3d/',
+    'src/scene/',
+    'src/draw/',
+    'src/core/watch/',
+    'src/2d/narrow/',
+  ]
+  const lost = [...files].filter((file) => !roots.some((root) => existsSync(root + file)))
+  assert.deepEqual(lost, [])
+  const rooms = ['core', '2d', '3d', 'core/state', 'core/filter', 'core/step', 'core/watch', 'core/query', 'core/solve']
+  const names = rooms.flatMap((room) => readdirSync(`src/${room}`).filter((name) => name.endsWith('.ts')))
+  const unnamed = names.map((name) => name.slice(0, -3)).filter((name) => !new RegExp(`\\b${name}\\b`).test(map))
+  assert.deepEqual([...new Set(unnamed)].sort(), ['index', 'poses'])
 })

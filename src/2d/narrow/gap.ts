@@ -7,12 +7,12 @@
  * that is found is written into arrays, for a double that crosses a call is boxed.
  */
 import { COUNT } from '../shapes/layout.ts'
-import type * as words from './records.ts'
+import type * as layout from './records.ts'
 
-const DISTANCE: typeof words.DISTANCE = 0
-const NORMAL: typeof words.NORMAL = 1
-const POINT_A: typeof words.POINT_A = 3
-const POINT_B: typeof words.POINT_B = 5
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
+const POINT_A: typeof layout.POINT_A = 3
+const POINT_B: typeof layout.POINT_B = 5
 
 /** A simplex step gains on every pass; this only bounds a cycle that rounding could make. */
 const MAX_STEPS = 64

@@ -8,13 +8,13 @@
  */
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import { features, gap } from './gap.ts'
-import type * as words from './records.ts'
+import type * as layout from './records.ts'
 
-const DISTANCE: typeof words.DISTANCE = 0
-const NORMAL: typeof words.NORMAL = 1
-const POINT_A: typeof words.POINT_A = 3
-const POINT_B: typeof words.POINT_B = 5
-const GAP_SIZE: typeof words.GAP_SIZE = 7
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
+const POINT_A: typeof layout.POINT_A = 3
+const POINT_B: typeof layout.POINT_B = 5
+const GAP_SIZE: typeof layout.GAP_SIZE = 7
 
 /** Places in a manifold record: how many points, the unit normal from A to B, then the points. */
 export const POINT_COUNT = 0

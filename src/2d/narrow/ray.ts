@@ -9,18 +9,18 @@
 import { CONVEX, COUNT, HEAD, KIND, PLANE } from '../shapes/layout.ts'
 import { gap } from './gap.ts'
 import type * as grazes from './graze.ts'
-import type * as words from './records.ts'
+import type * as layout from './records.ts'
 import { GAP_SIZE } from './records.ts'
 
 const ROUNDING: typeof grazes.ROUNDING = 4.5e-16
-const NEAR: typeof words.NEAR = -1
-const MISS: typeof words.MISS = 0
-const HIT: typeof words.HIT = 1
-const INSIDE: typeof words.INSIDE = 2
-const FRACTION: typeof words.FRACTION = 0
-const RAY_NORMAL: typeof words.RAY_NORMAL = 1
-const DISTANCE: typeof words.DISTANCE = 0
-const NORMAL: typeof words.NORMAL = 1
+const NEAR: typeof layout.NEAR = -1
+const MISS: typeof layout.MISS = 0
+const HIT: typeof layout.HIT = 1
+const INSIDE: typeof layout.INSIDE = 2
+const FRACTION: typeof layout.FRACTION = 0
+const RAY_NORMAL: typeof layout.RAY_NORMAL = 1
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
 
 /** The start of the ray as a block: a point without radius. */
 const point = Float64Array.of(CONVEX, 1, 0, 0, 0)

@@ -2,13 +2,13 @@
 import type { Kinds } from '../../core/state/handle.ts'
 import { reciprocal } from '../../core/tree/walk.ts'
 import type * as narrow from '../narrow/records.ts'
-import type * as words from '../tree/layout.ts'
+import type * as layout from '../tree/layout.ts'
 import type { Tree } from '../tree/tree.ts'
 import type { Scratch } from './scratch.ts'
 
-const NODE: typeof words.NODE = 12
-const LINK: typeof words.LINK = 8
-const BITS: typeof words.BITS = 10
+const NODE: typeof layout.NODE = 12
+const LINK: typeof layout.LINK = 8
+const BITS: typeof layout.BITS = 10
 const FRACTION: typeof narrow.FRACTION = 0
 
 /** Tests a piece that the walk reaches: true when it is the new best. */

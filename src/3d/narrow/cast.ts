@@ -196,7 +196,7 @@ function facesAlong(line: Float64Array): boolean {
 
 /**
  * A turning cast of a convex piece, given about the asker's origin, against any piece.
- * @param turning see words.ts
+ * @param turning see records.ts
  */
 export function turnAgainst(
   body: Float64Array,

@@ -7,7 +7,7 @@ import type * as shape from '../shapes/layout.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
 import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
 import { hasClosedForm, pointGap } from './pointGap.ts'
-import type * as words from './records.ts'
+import type * as layout from './records.ts'
 import { forget, support } from './support.ts'
 
 const BODY: typeof shape.BODY = 4
@@ -17,10 +17,10 @@ const POINTS: typeof shape.POINTS = 0
 const CYLINDER: typeof shape.CYLINDER = 2
 const CONE: typeof shape.CONE = 3
 const PLANE: typeof shape.PLANE = 5
-const DISTANCE: typeof words.DISTANCE = 0
-const NORMAL: typeof words.NORMAL = 1
-const POINT_A: typeof words.POINT_A = 4
-const POINT_B: typeof words.POINT_B = 7
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
+const POINT_A: typeof layout.POINT_A = 4
+const POINT_B: typeof layout.POINT_B = 7
 
 /** Part of the coordinates by which a gap is rounded: by a closed form, and by a search. */
 const ROUNDING = 1e-14

@@ -1,6 +1,6 @@
 /** The gap of a point and a core in closed form: segments, boxes, cylinders and cones. */
 import type * as shape from '../shapes/layout.ts'
-import type * as words from './records.ts'
+import type * as layout from './records.ts'
 
 const BODY: typeof shape.BODY = 4
 const POINT_COUNT: typeof shape.POINT_COUNT = 1
@@ -8,10 +8,10 @@ const POINTS: typeof shape.POINTS = 0
 const BOX: typeof shape.BOX = 1
 const CYLINDER: typeof shape.CYLINDER = 2
 const CONE: typeof shape.CONE = 3
-const DISTANCE: typeof words.DISTANCE = 0
-const NORMAL: typeof words.NORMAL = 1
-const POINT_A: typeof words.POINT_A = 4
-const POINT_B: typeof words.POINT_B = 7
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
+const POINT_A: typeof layout.POINT_A = 4
+const POINT_B: typeof layout.POINT_B = 7
 
 /** Metres whose square still has all its digits. */
 const TINY = 1e-150

@@ -19,7 +19,7 @@ import { boxInto, lineInto, searchSurface, triangleInto } from '../surface/searc
 import type { Surface } from '../surface/surface.ts'
 import { gap, HERE, roundingOf } from './gap.ts'
 import type * as grazes from './graze.ts'
-import type * as words from './records.ts'
+import type * as layout from './records.ts'
 import { DISTANCE, GAP_SIZE, NORMAL } from './records.ts'
 
 const BODY: typeof shape.BODY = 4
@@ -32,15 +32,15 @@ const CYLINDER: typeof shape.CYLINDER = 2
 const PLANE: typeof shape.PLANE = 5
 const SURFACE: typeof shape.SURFACE = 6
 const ROUNDING: typeof grazes.ROUNDING = 4.5e-16
-const NEAR: typeof words.NEAR = -1
-const MISS: typeof words.MISS = 0
-const HIT: typeof words.HIT = 1
-const INSIDE: typeof words.INSIDE = 2
-const FRACTION: typeof words.FRACTION = 0
-const RAY_NORMAL: typeof words.RAY_NORMAL = 1
-const RAY_TRIANGLE: typeof words.RAY_TRIANGLE = 4
-const RAY_WEIGHTS: typeof words.RAY_WEIGHTS = 5
-const RAY_BACK: typeof words.RAY_BACK = 8
+const NEAR: typeof layout.NEAR = -1
+const MISS: typeof layout.MISS = 0
+const HIT: typeof layout.HIT = 1
+const INSIDE: typeof layout.INSIDE = 2
+const FRACTION: typeof layout.FRACTION = 0
+const RAY_NORMAL: typeof layout.RAY_NORMAL = 1
+const RAY_TRIANGLE: typeof layout.RAY_TRIANGLE = 4
+const RAY_WEIGHTS: typeof layout.RAY_WEIGHTS = 5
+const RAY_BACK: typeof layout.RAY_BACK = 8
 
 /** Part of the square of a motion below which what leads off an axis is none: over the whole way it is less than rounding. */
 const ALONG = 1e-36

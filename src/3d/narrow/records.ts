@@ -1,4 +1,4 @@
-/** Places in the records of the narrow phase, and its answers. Hot rooms keep typed copies: see tree/words.ts. */
+/** Places in the records of the narrow phase, and its answers. Hot rooms keep typed copies: see tree/layout.ts. */
 
 /** Answers of a ray and a cast. */
 /** A miss by no more than rounding, or nearly: whoever cares may look for a graze. */

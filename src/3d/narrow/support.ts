@@ -1,13 +1,13 @@
 /** The farthest point of a piece's core in a direction: all that the general distance and depth ask of a convex shape. */
-import type * as words from '../shapes/layout.ts'
+import type * as layout from '../shapes/layout.ts'
 
-const BODY: typeof words.BODY = 4
-const POINT_COUNT: typeof words.POINT_COUNT = 1
-const FACE_COUNT: typeof words.FACE_COUNT = 2
-const FEW: typeof words.FEW = 32
-const BOX: typeof words.BOX = 1
-const CYLINDER: typeof words.CYLINDER = 2
-const CONE: typeof words.CONE = 3
+const BODY: typeof layout.BODY = 4
+const POINT_COUNT: typeof layout.POINT_COUNT = 1
+const FACE_COUNT: typeof layout.FACE_COUNT = 2
+const FEW: typeof layout.FEW = 32
+const BOX: typeof layout.BOX = 1
+const CYLINDER: typeof layout.CYLINDER = 2
+const CONE: typeof layout.CONE = 3
 
 /** By which part of its terms a product of an edge and a direction can be wrong: two roundings each, and those of the sums. */
 const ROUNDING = 6e-16

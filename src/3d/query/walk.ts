@@ -3,13 +3,13 @@ import type { Kinds } from '../../core/state/handle.ts'
 import type * as bounds from '../../core/tree/boundsTree.ts'
 import { reciprocal } from '../../core/tree/walk.ts'
 import type * as narrow from '../narrow/records.ts'
-import type * as words from '../tree/layout.ts'
+import type * as layout from '../tree/layout.ts'
 import type { Tree } from '../tree/tree.ts'
 import type { Scratch } from './scratch.ts'
 
-const NODE: typeof words.NODE = 16
-const LINK: typeof words.LINK = 12
-const BITS: typeof words.BITS = 14
+const NODE: typeof layout.NODE = 16
+const LINK: typeof layout.LINK = 12
+const BITS: typeof layout.BITS = 14
 const EMPTY: typeof bounds.EMPTY = -1
 const FRACTION: typeof narrow.FRACTION = 0
 

@@ -1,6 +1,6 @@
 /**
  * The words of a piece's block: what kind it is, how many points and planes it has, the radius by which its core is grown, and
- * then the core. Hot rooms keep typed copies (`const BODY: typeof words.BODY = 4`): see tree/words.ts.
+ * then the core. Hot rooms keep typed copies (`const BODY: typeof layout.BODY = 4`): see tree/layout.ts.
  *
  * | kind | from `BODY` on |
  * |---|---|

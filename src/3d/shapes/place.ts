@@ -1,17 +1,17 @@
 /** Blocks of pieces, moved and turned; and their bounds. */
 import { FRAME } from '../vector.ts'
-import type * as words from './layout.ts'
+import type * as layout from './layout.ts'
 
-const POINT_COUNT: typeof words.POINT_COUNT = 1
-const FACE_COUNT: typeof words.FACE_COUNT = 2
-const FEW: typeof words.FEW = 32
-const RADIUS: typeof words.RADIUS = 3
-const BODY: typeof words.BODY = 4
-const BOX: typeof words.BOX = 1
-const CYLINDER: typeof words.CYLINDER = 2
-const CONE: typeof words.CONE = 3
-const PLANE: typeof words.PLANE = 5
-const SURFACE: typeof words.SURFACE = 6
+const POINT_COUNT: typeof layout.POINT_COUNT = 1
+const FACE_COUNT: typeof layout.FACE_COUNT = 2
+const FEW: typeof layout.FEW = 32
+const RADIUS: typeof layout.RADIUS = 3
+const BODY: typeof layout.BODY = 4
+const BOX: typeof layout.BOX = 1
+const CYLINDER: typeof layout.CYLINDER = 2
+const CONE: typeof layout.CONE = 3
+const PLANE: typeof layout.PLANE = 5
+const SURFACE: typeof layout.SURFACE = 6
 
 /** Writes a block, moved and turned by `pose[poseAt]` and `frame[frameAt]`, to another place. */
 export function placeInto(

@@ -8,7 +8,7 @@ import type { Surface } from '../surface/surface.ts'
 import type { Rotation, Vec3 } from '../vector.ts'
 
 export interface Piece {
-  /** See shapes/words.ts. */
+  /** See shapes/layout.ts. */
   readonly block: Float64Array
   /** The triangles of a mesh or a heightfield; null for every other piece. */
   readonly surface: Surface | null

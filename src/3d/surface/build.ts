@@ -17,7 +17,7 @@ const SLACK = 1e-9
 export interface Nodes {
   /** The triangles in the order of the leaves. */
   readonly order: Int32Array
-  /** Nodes: see tree/words.ts. */
+  /** Nodes: see tree/layout.ts. */
   readonly words: Int32Array
   readonly nodes: number
   readonly depth: number

@@ -7,11 +7,11 @@
 
 import { reciprocal } from '../../core/tree/walk.ts'
 import type * as narrow from '../narrow/records.ts'
-import type * as words from '../tree/layout.ts'
+import type * as layout from '../tree/layout.ts'
 import type { Surface } from './surface.ts'
 
-const NODE: typeof words.NODE = 16
-const LINK: typeof words.LINK = 12
+const NODE: typeof layout.NODE = 16
+const LINK: typeof layout.LINK = 12
 const MISS: typeof narrow.MISS = 0
 const HIT: typeof narrow.HIT = 1
 

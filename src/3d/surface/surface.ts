@@ -2,7 +2,7 @@
  * The triangles of a mesh or a heightfield with their own tree, in one buffer: it can be shared by many colliders and, on shared
  * memory, by workers. Triangles stand in the order of the leaves, so what a walk comes to next is near in memory.
  *
- * The buffer: a header of {@link HEADER} bytes, nodes of 16 words (see tree/words.ts; a link below 0 is the complement of
+ * The buffer: a header of {@link HEADER} bytes, nodes of 16 words (see tree/layout.ts; a link below 0 is the complement of
  * 8 * first triangle + count - 1), nine doubles a triangle, then a part and three neighbours each.
  */
 import { KeenError, show } from '../../core/util/errors.ts'

@@ -1,5 +1,5 @@
 /**
- * The words of a tree's node. Rooms that read them in a hot loop keep typed copies (`const NODE: typeof words.NODE = 16`):
+ * The words of a tree's node. Rooms that read them in a hot loop keep typed copies (`const NODE: typeof layout.NODE = 16`):
  * a module's own constant is part of the code, an imported one is read from memory and checked each time.
  */
 
