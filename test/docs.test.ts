@@ -77,6 +77,7 @@ test('the files that docs/architecture.md and its figures name are there, and ev
     'src/draw/',
     'src/core/watch/',
     'src/2d/narrow/',
+    'src/3d/narrow/',
   ]
   const lost = [...files].filter((file) => !roots.some((root) => existsSync(root + file)))
   assert.deepEqual(lost, [])
