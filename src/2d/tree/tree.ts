@@ -3,13 +3,15 @@
  */
 
 import type { IntList } from '../../core/state/table.ts'
-import { BoundsTree, OUTWARD } from '../../core/tree/boundsTree.ts'
+import { BoundsTree, type EMPTY as NO_LINK, OUTWARD } from '../../core/tree/boundsTree.ts'
 import { partition } from './build.ts'
 import type * as layout from './layout.ts'
 
 const NODE: typeof layout.NODE = 12
 const LINK: typeof layout.LINK = 8
 const BITS: typeof layout.BITS = 10
+const EMPTY: typeof NO_LINK = -1
+const NONE = -1
 
 /** A proxy has gone away from its sibling when it would grow the sibling's bounds by so much of its own perimeter. */
 const APART = 2
@@ -71,9 +73,7 @@ export class Tree extends BoundsTree {
   }
 
   protected override sizeOf(ref: number): number {
-    const { f32 } = this
-    const at = (ref >> 1) * NODE + 4 * (ref & 1)
-    return f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1]
+    return slotSize(this.f32, (ref >> 1) * NODE + 4 * (ref & 1))
   }
 
   protected override hasLeftSibling(ref: number, box: Float64Array, from: number): boolean {
@@ -131,16 +131,26 @@ export class Tree extends BoundsTree {
     return true
   }
 
-  protected override unionSize(one: number, other: number): number {
-    const { f32 } = this
-    const a = (one >> 1) * NODE + 4 * (one & 1)
-    const b = (other >> 1) * NODE + 4 * (other & 1)
-    return (
-      (f32[a + 2] > f32[b + 2] ? f32[a + 2] : f32[b + 2]) -
-      (f32[a] < f32[b] ? f32[a] : f32[b]) +
-      (f32[a + 3] > f32[b + 3] ? f32[a + 3] : f32[b + 3]) -
-      (f32[a + 1] < f32[b + 1] ? f32[a + 1] : f32[b + 1])
-    )
+  protected override bestRotation(node: number): number {
+    const { f32, i32 } = this
+    const base = node * NODE
+    let bestGain = 0
+    let best = NONE
+    for (let side = 0; side < 2; side++) {
+      const child = i32[base + LINK + side]
+      if (child < 0 || i32[base + LINK + (1 - side)] === EMPTY) continue
+      const now = slotSize(f32, base + 4 * side)
+      const other = base + 4 * (1 - side)
+      const down = child * NODE
+      for (let grand = 0; grand < 2; grand++) {
+        // The child would hold the other side and the grandchild that stays.
+        const gain = now - unionSize(f32, other, down + 4 * (1 - grand))
+        if (gain <= bestGain) continue
+        bestGain = gain
+        best = 2 * side + grand
+      }
+    }
+    return best
   }
 
   protected override unionWithBox(ref: number, box: Float64Array, from: number): number {
@@ -153,4 +163,18 @@ export class Tree extends BoundsTree {
       (f32[at + 1] < box[from + 1] ? f32[at + 1] : box[from + 1])
     return width + height
   }
+}
+
+/** Half the perimeter of a child's bounds. */
+function slotSize(f32: Float32Array, at: number): number {
+  return f32[at + 2] - f32[at] + f32[at + 3] - f32[at + 1]
+}
+
+function unionSize(f32: Float32Array, a: number, b: number): number {
+  return (
+    (f32[a + 2] > f32[b + 2] ? f32[a + 2] : f32[b + 2]) -
+    (f32[a] < f32[b] ? f32[a] : f32[b]) +
+    (f32[a + 3] > f32[b + 3] ? f32[a + 3] : f32[b + 3]) -
+    (f32[a + 1] < f32[b + 1] ? f32[a + 1] : f32[b + 1])
+  )
 }

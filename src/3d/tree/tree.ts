@@ -3,13 +3,15 @@
  */
 
 import type { IntList } from '../../core/state/table.ts'
-import { BoundsTree, OUTWARD } from '../../core/tree/boundsTree.ts'
+import { BoundsTree, type EMPTY as NO_LINK, OUTWARD } from '../../core/tree/boundsTree.ts'
 import { partition } from './build.ts'
 import type * as layout from './layout.ts'
 
 const NODE: typeof layout.NODE = 16
 const LINK: typeof layout.LINK = 12
 const BITS: typeof layout.BITS = 14
+const EMPTY: typeof NO_LINK = -1
+const NONE = -1
 
 /** A proxy has gone away from its sibling when it would grow the sibling's bounds by so much of its own area. */
 const APART = 2
@@ -77,12 +79,12 @@ export class Tree extends BoundsTree {
   }
 
   protected override sizeOf(ref: number): number {
-    return slotArea(this.f32, (ref >> 1) * NODE + 6 * (ref & 1))
+    return slotSize(this.f32, (ref >> 1) * NODE + 6 * (ref & 1))
   }
 
   protected override hasLeftSibling(ref: number, box: Float64Array, from: number): boolean {
     const at = (ref >> 1) * NODE + 6 * (1 - (ref & 1))
-    return unionWithBox(this.f32, at, box, from) - slotArea(this.f32, at) > APART * boxArea(box, from)
+    return unionWithBox(this.f32, at, box, from) - slotSize(this.f32, at) > APART * boxSize(box, from)
   }
 
   protected override setBounds(ref: number, box: Float64Array, from: number): void {
@@ -118,8 +120,26 @@ export class Tree extends BoundsTree {
     return true
   }
 
-  protected override unionSize(one: number, other: number): number {
-    return unionOfSlots(this.f32, (one >> 1) * NODE + 6 * (one & 1), (other >> 1) * NODE + 6 * (other & 1))
+  protected override bestRotation(node: number): number {
+    const { f32, i32 } = this
+    const base = node * NODE
+    let bestGain = 0
+    let best = NONE
+    for (let side = 0; side < 2; side++) {
+      const child = i32[base + LINK + side]
+      if (child < 0 || i32[base + LINK + (1 - side)] === EMPTY) continue
+      const now = slotSize(f32, base + 6 * side)
+      const other = base + 6 * (1 - side)
+      const down = child * NODE
+      for (let grand = 0; grand < 2; grand++) {
+        // The child would hold the other side and the grandchild that stays.
+        const gain = now - unionSize(f32, other, down + 6 * (1 - grand))
+        if (gain <= bestGain) continue
+        bestGain = gain
+        best = 2 * side + grand
+      }
+    }
+    return best
   }
 
   protected override unionWithBox(ref: number, box: Float64Array, from: number): number {
@@ -128,14 +148,14 @@ export class Tree extends BoundsTree {
 }
 
 /** Half the surface of a child's bounds. */
-function slotArea(f32: Float32Array, at: number): number {
+function slotSize(f32: Float32Array, at: number): number {
   const x = f32[at + 3] - f32[at]
   const y = f32[at + 4] - f32[at + 1]
   const z = f32[at + 5] - f32[at + 2]
   return x * y + y * z + z * x
 }
 
-function boxArea(box: Float64Array, at: number): number {
+function boxSize(box: Float64Array, at: number): number {
   const x = box[at + 3] - box[at]
   const y = box[at + 4] - box[at + 1]
   const z = box[at + 5] - box[at + 2]
@@ -153,7 +173,7 @@ function unionWithBox(f32: Float32Array, at: number, box: Float64Array, from: nu
   return x * y + y * z + z * x
 }
 
-function unionOfSlots(f32: Float32Array, a: number, b: number): number {
+function unionSize(f32: Float32Array, a: number, b: number): number {
   const x = (f32[a + 3] > f32[b + 3] ? f32[a + 3] : f32[b + 3]) - (f32[a] < f32[b] ? f32[a] : f32[b])
   const y = (f32[a + 4] > f32[b + 4] ? f32[a + 4] : f32[b + 4]) - (f32[a + 1] < f32[b + 1] ? f32[a + 1] : f32[b + 1])
   const z = (f32[a + 5] > f32[b + 5] ? f32[a + 5] : f32[b + 5]) - (f32[a + 2] < f32[b + 2] ? f32[a + 2] : f32[b + 2])

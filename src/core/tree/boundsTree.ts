@@ -228,8 +228,11 @@ export abstract class BoundsTree {
   /** Half the surface of the bounds in a slot; in 2D half the perimeter. */
   protected abstract sizeOf(ref: number): number
 
-  /** The same of the bounds that hold those of two slots. */
-  protected abstract unionSize(one: number, other: number): number
+  /**
+   * Which rotation at a node shrinks the bounds of a child the most: the side of that child, times two, and which of its children
+   * goes to the other side. Negative where none does.
+   */
+  protected abstract bestRotation(node: number): number
 
   /** The same of the bounds that hold those of a slot and a box. */
   protected abstract unionWithBox(ref: number, box: Float64Array, from: number): number
@@ -276,27 +279,11 @@ export abstract class BoundsTree {
 
   /** Swaps a child with a grandchild on the other side where that shrinks the bounds of the other child the most. */
   private rotate(node: number): void {
-    const { i32, link } = this
-    const base = node * this.stride
-    let bestGain = 0
-    let bestSide = 0
-    let bestGrand = 0
-    for (let side = 0; side < 2; side++) {
-      const child = i32[base + link + side]
-      if (child < 0 || i32[base + link + (1 - side)] === EMPTY) continue
-      const now = this.sizeOf(2 * node + side)
-      for (let grand = 0; grand < 2; grand++) {
-        // The child would hold the other side and the grandchild that stays.
-        const gain = now - this.unionSize(2 * node + 1 - side, 2 * child + 1 - grand)
-        if (gain <= bestGain) continue
-        bestGain = gain
-        bestSide = side
-        bestGrand = grand
-      }
-    }
-    if (bestGain <= 0) return
-    const child = i32[base + link + bestSide]
-    this.swapSlots(2 * node + 1 - bestSide, 2 * child + bestGrand)
+    const best = this.bestRotation(node)
+    if (best < 0) return
+    const side = best >> 1
+    const child = this.i32[node * this.stride + this.link + side]
+    this.swapSlots(2 * node + 1 - side, 2 * child + (best & 1))
     this.updateParent(child)
   }
 
