@@ -133,12 +133,16 @@ export class Overlap<K extends Kinds> extends OverlapModes<
     queryShape.set(place.shape, checkVec(place.at, "'at' of an overlap"), place.angle, 'an overlap')
   }
 
-  protected override putMet(scratch: Scratch<K>, c: number, piece: number): boolean {
-    const { queryShape, found } = scratch
+  protected override sift({ queryShape, compiled, near, found }: Scratch<K>, certain: number, any: boolean): void {
     const { geometry } = this
-    if (!meets(geometry, queryShape, piece)) return false
-    found.add(c, piece, geometry.hasSiblings(piece))
-    return true
+    for (let i = 0; i < near.length; i++) {
+      const piece = near.data[i]
+      const c = geometry.ownerOf(piece)
+      if (i >= certain && !compiled.accepts(c)) continue
+      if (!meets(geometry, queryShape, piece)) continue
+      found.add(c, piece, geometry.hasSiblings(piece))
+      if (any) return
+    }
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {

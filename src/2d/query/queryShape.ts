@@ -32,16 +32,20 @@ export class QueryShape extends PlacedShape {
   /** Takes a shape in: what does not depend on its place. */
   private know(shape: unknown, what: string): void {
     refuseNoShape(shape, `'shape' of ${what}`)
+    const { own } = this
     const { kind, pieces } = shape as Shape2
-    if (kind === 'halfspace' || kind === 'polyline' || pieces.some(({ block }) => block[0] === PLANE)) {
-      throw new KeenError(
-        'bad-shape',
-        `'shape' of ${what} cannot be a ${kind}: ask with a convex shape, a segment or a compound`,
-      )
-    }
-    this.own = pieces.map((piece) => piece.block)
+    own.length = 0
+    this.shape = null
     this.ownReach = 0
-    for (const block of this.own) {
+    for (let i = 0; i < pieces.length; i++) {
+      const { block } = pieces[i]
+      if (kind === 'polyline' || block[0] === PLANE) {
+        throw new KeenError(
+          'bad-shape',
+          `'shape' of ${what} cannot be a ${kind}: ask with a convex shape, a segment or a compound`,
+        )
+      }
+      own.push(block)
       for (let k = HEAD + 1; k < block.length; k += 2) {
         const reach = Math.sqrt(block[k] * block[k] + block[k + 1] * block[k + 1]) + block[HEAD]
         if (reach > this.ownReach) this.ownReach = reach

@@ -135,14 +135,20 @@ export class Overlap<K extends Kinds> extends OverlapModes<
     queryShape.set(place.shape, checkVec(place.at, "'at' of an overlap"), place.rotation, 'an overlap')
   }
 
-  protected override putMet(scratch: Scratch<K>, c: number, piece: number): boolean {
-    const { record, found } = scratch
-    const triangle = meets(this.geometry, scratch, piece)
-    if (triangle < 0) return false
+  protected override sift(scratch: Scratch<K>, certain: number, any: boolean): void {
+    const { geometry } = this
+    const { compiled, near, record, found } = scratch
     record[KEY] = 0
-    record[HIT_TRIANGLE] = triangle
-    found.put(c, piece, false, record)
-    return true
+    for (let i = 0; i < near.length; i++) {
+      const piece = near.data[i]
+      const c = geometry.ownerOf(piece)
+      if (i >= certain && !compiled.accepts(c)) continue
+      const triangle = meets(geometry, scratch, piece)
+      if (triangle < 0) continue
+      record[HIT_TRIANGLE] = triangle
+      found.put(c, piece, false, record)
+      if (any) return
+    }
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {

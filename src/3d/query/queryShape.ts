@@ -51,16 +51,24 @@ export class QueryShape extends PlacedShape {
   /** Takes a shape in: what does not depend on its place. */
   private know(shape: unknown, what: string): void {
     refuseNoShape(shape, `'shape' of ${what}`)
+    const { own } = this
     const { kind, pieces } = shape as Shape3
-    if (kind === 'halfspace' || pieces.some(({ surface }) => surface !== null)) {
-      const held = kind === 'compound' ? 'compound that holds a surface' : kind
-      throw new KeenError(
-        'bad-shape',
-        `'shape' of ${what} cannot be a ${held}: ask with a convex shape or a compound of such`,
-      )
+    own.length = 0
+    this.shape = null
+    this.ownReach = 0
+    for (let i = 0; i < pieces.length; i++) {
+      const { block, surface } = pieces[i]
+      if (kind === 'halfspace' || surface !== null) {
+        const held = kind === 'compound' ? 'compound that holds a surface' : kind
+        throw new KeenError(
+          'bad-shape',
+          `'shape' of ${what} cannot be a ${held}: ask with a convex shape or a compound of such`,
+        )
+      }
+      own.push(block)
+      const reach = reachOf(block, 0, null)
+      if (reach > this.ownReach) this.ownReach = reach
     }
-    this.own = pieces.map((piece) => piece.block)
-    this.ownReach = this.own.reduce((most, block) => Math.max(most, reachOf(block, 0, null)), 0)
     this.shape = shape
   }
 

@@ -113,8 +113,12 @@ export abstract class OverlapModes<
   /** Checks a place and puts the shape that asks there. */
   protected abstract readPlace(place: Place, scratch: S): void
 
-  /** Puts a piece among the found, without numbers, where it overlaps or touches the shape that asks; whether it does. */
-  protected abstract putMet(scratch: S, c: number, piece: number): boolean
+  /**
+   * Puts what overlaps or touches the shape that asks, of the pieces near by, among the found, without numbers.
+   * @param certain of the first so many the filter need not be asked
+   * @param any content with one
+   */
+  protected abstract sift(scratch: S, certain: number, any: boolean): void
 
   /** Writes the least distance of the shape that asks and one piece to `scratch.record`. */
   protected abstract measure(scratch: S, piece: number): void
@@ -129,22 +133,21 @@ export abstract class OverlapModes<
     if (trees[MOVERS].count > 0) trees[MOVERS].search(bounds, 0, compiled.mask, near, stack)
     if (compiled.sensors) trees[RESTING_SENSORS].search(bounds, 0, compiled.mask, near, stack)
     for (let i = 0; i < planes.length; i++) near.push(planes.data[i])
-    this.sift(scratch, certain, place.depth === true, any)
+    if (place.depth === true) this.measureAll(scratch, certain, any)
+    else this.sift(scratch, certain, any)
   }
 
-  /** Puts what overlaps, of the pieces near by, among the found; of the first `certain` no filter need be asked. */
-  private sift(scratch: S, certain: number, depth: boolean, any: boolean): void {
+  /** As `sift`, with the numbers of each. */
+  private measureAll(scratch: S, certain: number, any: boolean): void {
     const { geometry } = this
     const { compiled, near, found, record } = scratch
     for (let i = 0; i < near.length; i++) {
       const piece = near.data[i]
       const c = geometry.ownerOf(piece)
       if (i >= certain && !compiled.accepts(c)) continue
-      if (depth) {
-        this.measure(scratch, piece)
-        if (!(record[0] <= 0)) continue
-        found.put(c, piece, false, record)
-      } else if (!this.putMet(scratch, c, piece)) continue
+      this.measure(scratch, piece)
+      if (!(record[0] <= 0)) continue
+      found.put(c, piece, false, record)
       if (any) return
     }
   }

@@ -6,7 +6,7 @@ export abstract class PlacedShape {
   offset = new Int32Array(8)
   /** Blocks at the start pose, and about the shape's own origin. */
   placed = new Float64Array(64)
-  own: readonly Float64Array[] = []
+  readonly own: Float64Array[] = []
   /** Bounds at the start pose: the least coordinates, then the greatest. */
   readonly bounds: Float64Array
   /** Distance of the outermost point from the shape's origin. */
@@ -23,10 +23,11 @@ export abstract class PlacedShape {
   }
 
   protected clear(): void {
-    const axes = this.bounds.length / 2
+    const { bounds } = this
+    const { length } = bounds
     this.pieces = 0
-    this.bounds.fill(Infinity, 0, axes)
-    this.bounds.fill(-Infinity, axes)
+    for (let i = 0; 2 * i < length; i++) bounds[i] = Infinity
+    for (let i = length / 2; i < length; i++) bounds[i] = -Infinity
   }
 
   /** Makes room for one more piece, whose block is addressed at `at` and ends before `end`. */
