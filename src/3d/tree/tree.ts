@@ -106,16 +106,28 @@ export class Tree extends BoundsTree {
     const at = (ref >> 1) * NODE + 6 * (ref & 1)
     const bitsAt = (ref >> 1) * NODE + BITS + (ref & 1)
     const bits = i32[base + BITS] | i32[base + BITS + 1]
-    let changed = i32[bitsAt] !== bits
-    for (let i = 0; i < 6; i++) {
-      const one = f32[base + i]
-      const other = f32[base + 6 + i]
-      const bound = i < 3 ? (one < other ? one : other) : one > other ? one : other
-      if (f32[at + i] === bound) continue
-      f32[at + i] = bound
-      changed = true
-    }
-    if (!changed) return false
+    const minX = f32[base] < f32[base + 6] ? f32[base] : f32[base + 6]
+    const minY = f32[base + 1] < f32[base + 7] ? f32[base + 1] : f32[base + 7]
+    const minZ = f32[base + 2] < f32[base + 8] ? f32[base + 2] : f32[base + 8]
+    const maxX = f32[base + 3] > f32[base + 9] ? f32[base + 3] : f32[base + 9]
+    const maxY = f32[base + 4] > f32[base + 10] ? f32[base + 4] : f32[base + 10]
+    const maxZ = f32[base + 5] > f32[base + 11] ? f32[base + 5] : f32[base + 11]
+    if (
+      f32[at] === minX &&
+      f32[at + 1] === minY &&
+      f32[at + 2] === minZ &&
+      f32[at + 3] === maxX &&
+      f32[at + 4] === maxY &&
+      f32[at + 5] === maxZ &&
+      i32[bitsAt] === bits
+    )
+      return false
+    f32[at] = minX
+    f32[at + 1] = minY
+    f32[at + 2] = minZ
+    f32[at + 3] = maxX
+    f32[at + 4] = maxY
+    f32[at + 5] = maxZ
     i32[bitsAt] = bits
     return true
   }
@@ -130,10 +142,19 @@ export class Tree extends BoundsTree {
       if (child < 0 || i32[base + LINK + (1 - side)] === EMPTY) continue
       const now = slotSize(f32, base + 6 * side)
       const other = base + 6 * (1 - side)
-      const down = child * NODE
+      const minX = f32[other]
+      const minY = f32[other + 1]
+      const minZ = f32[other + 2]
+      const maxX = f32[other + 3]
+      const maxY = f32[other + 4]
+      const maxZ = f32[other + 5]
       for (let grand = 0; grand < 2; grand++) {
         // The child would hold the other side and the grandchild that stays.
-        const gain = now - unionSize(f32, other, down + 6 * (1 - grand))
+        const at = child * NODE + 6 * (1 - grand)
+        const x = (f32[at + 3] > maxX ? f32[at + 3] : maxX) - (f32[at] < minX ? f32[at] : minX)
+        const y = (f32[at + 4] > maxY ? f32[at + 4] : maxY) - (f32[at + 1] < minY ? f32[at + 1] : minY)
+        const z = (f32[at + 5] > maxZ ? f32[at + 5] : maxZ) - (f32[at + 2] < minZ ? f32[at + 2] : minZ)
+        const gain = now - (x * y + y * z + z * x)
         if (gain <= bestGain) continue
         bestGain = gain
         best = 2 * side + grand
@@ -170,12 +191,5 @@ function unionWithBox(f32: Float32Array, at: number, box: Float64Array, from: nu
   const z =
     (f32[at + 5] > box[from + 5] ? f32[at + 5] : box[from + 5]) -
     (f32[at + 2] < box[from + 2] ? f32[at + 2] : box[from + 2])
-  return x * y + y * z + z * x
-}
-
-function unionSize(f32: Float32Array, a: number, b: number): number {
-  const x = (f32[a + 3] > f32[b + 3] ? f32[a + 3] : f32[b + 3]) - (f32[a] < f32[b] ? f32[a] : f32[b])
-  const y = (f32[a + 4] > f32[b + 4] ? f32[a + 4] : f32[b + 4]) - (f32[a + 1] < f32[b + 1] ? f32[a + 1] : f32[b + 1])
-  const z = (f32[a + 5] > f32[b + 5] ? f32[a + 5] : f32[b + 5]) - (f32[a + 2] < f32[b + 2] ? f32[a + 2] : f32[b + 2])
   return x * y + y * z + z * x
 }
