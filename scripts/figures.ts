@@ -92,7 +92,7 @@ function tick(): string {
     [
       CORE,
       'findPairs',
-      'step/kernel.ts',
+      'step/candidates.ts',
       'a search of the trees; filter and interest make candidate pairs',
       'candidate pairs',
     ],
@@ -111,7 +111,7 @@ function tick(): string {
       'forces, substeps over all constraints, sleep; kinematic bodies move',
       'end poses',
     ],
-    [CORE, 'findPairs', 'step/kernel.ts', 'again, for those that left their wide bounds', 'candidate pairs'],
+    [CORE, 'findPairs', 'step/candidates.ts', 'again, for those that left their wide bounds', 'candidate pairs'],
     [
       DIMENSION,
       'sweep',

@@ -206,7 +206,7 @@ export abstract class WorldOfBodies<
     const overlaps: Overlap<B, C>[] = []
     kernel.refresh()
     for (const mine of body.colliders) {
-      for (const d of kernel.nearColliders(mine.slot)) {
+      for (const d of kernel.candidates.nearColliders(mine.slot)) {
         const response = population.filter.respond(mine.slot, d)
         if (response === PASS) continue
         kernel.distances.between(mine.slot, d, NO_DISTANCE, pairRecord)
@@ -242,9 +242,9 @@ export abstract class WorldOfBodies<
         push(d, kernel.normalTowards(pair, isA), pairs.impulse.data[pair])
       }
       // A pair that nobody presses apart is on the books only as long as somebody watches it.
-      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.nearColliders(c)
+      const unpressed = type.data[body.slot] === DYNAMIC ? [] : kernel.candidates.nearColliders(c)
       for (const d of unpressed) {
-        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.pairOf(c, d) >= 0) continue
+        if (filter.respond(c, d) !== SOLID || filter.isPressed(c, d) || kernel.candidates.pairOf(c, d) >= 0) continue
         if (kernel.touches(c, d, pairRecord)) push(d, kernel.normalTowardsFirst(pairRecord), 0)
       }
       own.sort((a, b) => a.other.serial - b.other.serial)

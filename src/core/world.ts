@@ -16,14 +16,13 @@ import { type Rooms, runTick } from './step/tick.ts'
 import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
 import { LEAST_RATE, LEAST_UNIT, RATE, UNIT } from './util/limits.ts'
-import { hint } from './util/suggestions.ts'
 import { REMOVED } from './watch/causes.ts'
 import { type DecidedPair, DecideHooks, type DecideOptions, Hook } from './watch/decideHooks.ts'
 import { Dispatch } from './watch/dispatch.ts'
 import type { WatchEvent } from './watch/event.ts'
 import { Interest } from './watch/interest.ts'
 import { FLIPPED, Ledger } from './watch/ledger.ts'
-import { HANDLE, LAYERS, Matcher, type Side, STAR, TAG } from './watch/sides.ts'
+import { Matcher, readSide, type Side, type WatchSide } from './watch/sides.ts'
 import { Watch, type WatchHandlers, type WatchKeeper, type WatchOptions, type WatchPair } from './watch/watch.ts'
 
 /** What handles need of their world. @internal */
@@ -38,15 +37,6 @@ export interface Host {
   ignoreColliders(one: object, other: object, ignored: boolean): void
   retype(body: number, type: number): void
 }
-
-/** A side of a watch: a layer, several, a body, a collider, `{ tag }`, or `'*'` for all. */
-export type WatchSide<K extends Kinds, B, C> =
-  | K['layer']
-  | '*'
-  | readonly K['layer'][]
-  | B
-  | C
-  | { readonly tag: K['tag'] }
 
 /** Counters of a world, for a debug display. */
 export interface WorldStats {
@@ -502,34 +492,7 @@ export abstract class WorldCore<
   }
 
   private side(value: unknown, what: string): Side {
-    if (value === '*') return { kind: STAR, bits: -1, tag: -1, handle: null, slot: -1, text: '*' }
-    if (typeof value === 'string') return this.layerSide([value], what)
-    if (Array.isArray(value)) return this.layerSide(value, what)
-    if (value instanceof BodyHandle || value instanceof ColliderHandle) {
-      this.owned(value as unknown as B | C, what)
-      return { kind: HANDLE, bits: -1, tag: -1, handle: value, slot: value.slot, text: String(value) }
-    }
-    if (typeof value === 'object' && value !== null && 'tag' in value) {
-      const tag = (value as { tag: K['tag'] }).tag
-      return { kind: TAG, bits: -1, tag: this.tags.index(tag), handle: null, slot: -1, text: `#${tag}` }
-    }
-    throw new KeenError(
-      'bad-argument',
-      `${what} must be a layer, a list of layers, a body, a collider, { tag } or '*', got ${show(value)}`,
-    )
-  }
-
-  private layerSide(names: readonly string[], what: string): Side {
-    if (names.length === 0) throw new KeenError('bad-argument', `${what} names no layer: it could never match`)
-    for (const name of names) {
-      if (typeof name !== 'string') {
-        throw new KeenError('unknown-layer', `${what}: a layer is named by a string, got ${show(name)}`)
-      }
-      if (this.table.has(name)) continue
-      throw new KeenError('unknown-layer', `${what}: no layer is called ${show(name)}; ${hint(name, this.table.all)}`)
-    }
-    const bits = this.table.mask(...(names as K['layer'][])) | 0
-    return { kind: LAYERS, bits, tag: -1, handle: null, slot: -1, text: names.join('+') }
+    return readSide(value, what, this.table, this.tags, (handle) => this.owned(handle as B | C, what))
   }
 
   /** Refuses handles that are dead or of another world. @internal */

@@ -2,14 +2,15 @@
  * The stages of a tick behind `tick.ts`, as far as they know no dimension: the search for candidate pairs, the verdicts on them, what
  * was crossed on the way. A dimension brings its geometry and its paths, and, where bodies are moved by forces, the stages that do so.
  */
-import { FIXED, FRESH, ON, PASS, SENSE, SOLID } from '../filter/filter.ts'
+import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
-import { type Column, IntList } from '../state/table.ts'
+import type { Column, IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import { KeenError } from '../util/errors.ts'
 import type { ContactPoint } from '../watch/event.ts'
-import { type BroadPhase, MOVERS, NOWHERE, RESTING_SENSORS } from './broadPhase.ts'
+import type { BroadPhase } from './broadPhase.ts'
+import { Candidates, type IsWatched } from './candidates.ts'
 import { DISTANCE, type Distances, gapSize, NORMAL } from './distances.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from './pairs.ts'
 import type { Path } from './path.ts'
@@ -35,7 +36,7 @@ export interface KernelSetup {
   readonly population: Population<object, object>
   readonly pairs: Pairs
   /** Whether any watch or hook matches a pair. */
-  isWatched(a: number, b: number, response: number): boolean
+  readonly isWatched: IsWatched
   /** Seconds a tick. */
   readonly dt: number
   /** The user's lengths to a metre. */
@@ -101,9 +102,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   protected readonly metAt: Column<Float64Array>
   private readonly axes: number
   readonly poses: Poses
-  private readonly isWatched: KernelSetup['isWatched']
-  private readonly found = new IntList()
-  private readonly stack = new IntList()
+  /** Which pairs are worth judging. */
+  readonly candidates: Candidates
   /** The greatest distance that is searched for. */
   private readonly searchReach = new Float64Array(1)
 
@@ -112,7 +112,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const { axes, poses, broadPhase, distances, path } = parts
     this.population = population
     this.pairs = pairs
-    this.isWatched = setup.isWatched
+    this.candidates = new Candidates(population, pairs, broadPhase, axes, setup.isWatched)
     this.dt = dt
     this.touch = touchDistance(unit)
     this.axes = axes
@@ -159,34 +159,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /** Broad phase: adds candidate pairs for whatever left its bounds or must be searched for again. */
   findPairs(): void {
-    const { found, stack, trees, geometry, planes } = this
-    const { queue, isQueued, treeOf } = this.broadPhase
-    const { filter } = this.population
-    const { wideBounds } = geometry
-    const size = 2 * this.axes
-    for (let i = 0; i < queue.length; i++) {
-      const c = queue.data[i]
-      if (isQueued.data[c] === 0) continue
-      isQueued.data[c] = 0
-      const flags = filter.flags.data[c]
-      if ((flags & ON) === 0 || treeOf.data[c] === NOWHERE) continue
-      const mask = filter.activeMeet.data[c]
-      const last = (flags & FIXED) !== 0 ? MOVERS : RESTING_SENSORS
-      for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-        found.clear()
-        if (geometry.isEndless(piece)) {
-          trees[MOVERS].all(mask, found, stack)
-          for (let k = 0; k < found.length; k++) this.considerPieces(piece, found.data[k])
-          continue
-        }
-        for (let tree = MOVERS; tree <= last; tree++)
-          trees[tree].search(wideBounds.data, size * piece, mask, found, stack)
-        for (let k = 0; k < found.length; k++) this.consider(c, geometry.ownerOf(found.data[k]))
-        if (last === MOVERS) continue
-        for (let k = 0; k < planes.length; k++) this.considerPieces(piece, planes.data[k])
-      }
-    }
-    queue.clear()
+    this.candidates.find()
   }
 
   /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */
@@ -211,7 +184,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
   judgePairs(): void {
-    const { pairs, distances } = this
+    const { pairs, distances, candidates } = this
     const { changedTick, now } = this.broadPhase
     const { a, b, flags, response, state, next } = pairs
     const { filter } = this.population
@@ -229,7 +202,10 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       if (stale) {
         flags.data[pair] &= ~STALE
         response.data[pair] = filter.respond(one, other)
-        if (this.isOnlyWatched(response.data[pair], one, other) && !this.isWatched(one, other, response.data[pair]))
+        if (
+          candidates.isSilent(response.data[pair], one, other) &&
+          !candidates.isWatched(one, other, response.data[pair])
+        )
           pairs.scheduleRemoval(pair)
         if (before !== 0) pairs.markChanged(pair)
       }
@@ -239,7 +215,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       if (pairs.hasHooks) this.putToHooks(pair)
       if (verdict !== before) pairs.markChanged(pair)
       else if (verdict === 0) {
-        if (response.data[pair] !== PASS && this.isOnlyWatched(response.data[pair], one, other))
+        if (response.data[pair] !== PASS && candidates.isSilent(response.data[pair], one, other))
           this.findCrossing(pair, one, other)
         if (response.data[pair] === PASS || distances.wideApart(one, other)) pairs.scheduleRemoval(pair)
       }
@@ -307,31 +283,6 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   }
 
   // What is asked about pairs and colliders.
-
-  /** The other colliders whose bounds are near those of one, and that its filter may let it meet; the oldest first. */
-  nearColliders(c: number): number[] {
-    const { found, stack, trees, geometry, planes, population, axes } = this
-    const mask = population.filter.activeMeet.data[c]
-    const near = new Set<number>()
-    found.clear()
-    for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
-      const endless = geometry.isEndless(piece)
-      for (const tree of trees) {
-        if (endless) tree.all(mask, found, stack)
-        else tree.search(geometry.bounds.data, 2 * axes * piece, mask, found, stack)
-      }
-    }
-    for (let i = 0; i < found.length; i++) near.add(geometry.ownerOf(found.data[i]))
-    for (let i = 0; i < planes.length; i++) near.add(geometry.ownerOf(planes.data[i]))
-    const { data } = population.serial
-    return [...near].sort((p, q) => data[p] - data[q])
-  }
-
-  /** The pair of two colliders, or -1. */
-  pairOf(c: number, other: number): number {
-    const { data } = this.population.serial
-    return data[c] < data[other] ? this.pairs.find(c, other) : this.pairs.find(other, c)
-  }
 
   /** Whether two are near enough to touch; writes their record. */
   touches(c: number, other: number, record: Float64Array): boolean {
@@ -415,37 +366,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     return vector
   }
 
-  // How a pair is found and judged.
-
-  /** Of a plane, which is in no tree, and a piece: considers their colliders unless the piece is wholly outside. */
-  private considerPieces(p: number, q: number): void {
-    const { geometry } = this
-    if (!geometry.wideApart(p, q)) this.consider(geometry.ownerOf(p), geometry.ownerOf(q))
-  }
-
-  /** Adds a pair that the filter and the watches let through, unless it is there. */
-  private consider(c: number, other: number): void {
-    const { pairs, population } = this
-    const { filter, serial } = population
-    const response = filter.respond(c, other)
-    if (response === PASS) return
-    const silent = this.isOnlyWatched(response, c, other)
-    if (silent) {
-      const { activeLayers, watched } = filter
-      if ((activeLayers.data[c] & watched.data[other]) === 0 || (activeLayers.data[other] & watched.data[c]) === 0)
-        return
-    }
-    if (this.pairOf(c, other) >= 0) return
-    const a = serial.data[c] < serial.data[other] ? c : other
-    const b = a === c ? other : c
-    if (silent && !this.isWatched(a, b, response)) return
-    pairs.add(a, b, response)
-  }
-
-  /** Whether a pair matters only to those who watch it: a sense pair, or a solid one that nobody presses apart. */
-  private isOnlyWatched(response: number, a: number, b: number): boolean {
-    return response === SENSE || !this.population.filter.isPressed(a, b)
-  }
+  // How a pair is judged.
 
   /** How two meet: 0 for not at all. What met before holds on for longer. */
   private verdict(pair: number, a: number, b: number, response: number, before: number): number {
@@ -454,7 +375,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     const reach = response === SENSE ? 0 : before === SOLID ? 2 * this.touch : this.touch
     searchReach[0] = reach
     // Two that did not meet are searched as far as they may have moved, in case they passed through each other.
-    if (before === 0 && this.isOnlyWatched(response, a, b)) {
+    if (before === 0 && this.candidates.isSilent(response, a, b)) {
       this.path.approach(a, b, searchReach)
       if (searchReach[0] < reach) searchReach[0] = reach
     }
