@@ -4,6 +4,7 @@
  */
 import { DYNAMIC_FIELDS } from '../2d/solve/dynamics.ts'
 import { KeenError } from '../core/index.ts'
+import { ACCELERATION, SPEED } from '../core/util/limits.ts'
 import { hint } from '../core/util/suggestions.ts'
 import { Finder2 } from './mistakes2d.ts'
 import { Finder3 } from './mistakes3d.ts'
@@ -139,6 +140,7 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
     )
   }
 
+  checkSpeeds(checker, scene)
   for (const [index, body] of scene.bodies.entries()) {
     checkBody(checker, scene, index, body, layerSet)
     if (scene.dimension === '2d') checkForces(checker, index, scene.bodies[index])
@@ -176,6 +178,27 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
     }
   }
   return checker.problems
+}
+
+/** The limits of speeds grow with the unit: where a metre has less than one length, they are tighter than the form. */
+function checkSpeeds(checker: Checker, scene: Scene): void {
+  const unit = scene.unit ?? 1
+  const bound = (value: number, most: number, path: readonly PropertyKey[]): void => {
+    if (Math.abs(value) <= most * unit) return
+    const expected = `a number from ${-most * unit} to ${most * unit}, for this 'unit'`
+    checker.error('bad-value', path, `found ${value}, expected ${expected}`)
+  }
+  for (const [index, body] of scene.bodies.entries()) {
+    for (const [axis, value] of (body.velocity ?? []).entries())
+      bound(value, SPEED, ['bodies', index, 'velocity', axis])
+    for (const [at, collider] of (body.colliders ?? []).entries()) {
+      if (!('surfaceSpeed' in collider) || collider.surfaceSpeed === undefined) continue
+      bound(collider.surfaceSpeed, SPEED, ['bodies', index, 'colliders', at, 'surfaceSpeed'])
+    }
+  }
+  if (scene.dimension === '3d') return
+  for (const [axis, value] of (scene.gravity ?? []).entries()) bound(value, ACCELERATION, ['gravity', axis])
+  if (scene.pushOut !== undefined) bound(scene.pushOut, SPEED, ['pushOut'])
 }
 
 function checkBody(

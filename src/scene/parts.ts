@@ -1,15 +1,24 @@
 /** What scenes of 2D and of 3D have in common: names, sizes, layers, sides, watches. */
 import { z } from 'zod'
 import { EVENT_KINDS } from '../core/index.ts'
+import { LEAST_RATE, LEAST_UNIT } from '../core/util/limits.ts'
 
 const SCENE_FORMAT = 'keen-sentry-scene'
 const SCENE_VERSION = 1
 
 export const name = z.string().min(1).max(100)
 /** Metres (and radians) beyond which nothing can be told apart that matters. */
-const FAR = 1e9
+export const FAR = 1e9
 export const finite = z.number().min(-FAR).max(FAR)
 export const size = z.number().positive().max(FAR)
+/** A number of either sign, as far as a world takes it. */
+export function within(most: number) {
+  return z.number().min(-most).max(most)
+}
+/** A number from 0, as far as a world takes it. */
+export function upTo(most: number) {
+  return z.number().min(0).max(most)
+}
 export const rounding = z.number().min(0).max(FAR)
 export const seconds = z.number().min(0).max(1e6)
 const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
@@ -87,8 +96,8 @@ export const head = {
   version: z.literal(SCENE_VERSION),
   name: z.string().min(1).max(200),
   about: z.string().optional(),
-  rate: z.number().positive().max(1000).optional().describe('ticks a second; default 60'),
-  unit: size.optional().describe('lengths of this file to a metre; default 1'),
+  rate: z.number().min(LEAST_RATE).max(1000).optional().describe('ticks a second; default 60'),
+  unit: z.number().min(LEAST_UNIT).max(FAR).optional().describe('lengths of this file to a metre; default 1'),
   ticks: z.int().min(1).max(10_000_000).optional().describe('how long it runs unless told otherwise; default 600'),
   layers: z.strictObject({
     names: z.array(name).min(1).max(32),

@@ -1,7 +1,22 @@
 /** The scene of 2D: the form of its shapes, bodies, actions and rays. */
 import { z } from 'zod'
 import { BODY_TYPES } from '../core/index.ts'
-import { CARRIED, filtering, finite, head, name, plainActions, rayFilter, rounding, seconds, size } from './parts.ts'
+import { DAMPING, FRICTION, LEAST_INERTIA, LEAST_MASS, RESTITUTION, SCALE, SPEED, SPIN } from '../core/util/limits.ts'
+import {
+  CARRIED,
+  FAR,
+  filtering,
+  finite,
+  head,
+  name,
+  plainActions,
+  rayFilter,
+  rounding,
+  seconds,
+  size,
+  upTo,
+  within,
+} from './parts.ts'
 
 const point = z.tuple([finite, finite]).describe('x, y in metres')
 const angle = finite.describe('radians, counter-clockwise')
@@ -47,9 +62,11 @@ const collider = z.strictObject({
   at: point.optional().describe('place within the body; default its origin'),
   angle: angle.optional(),
   density: rounding.optional().describe('kilograms a square metre, for the mass of a dynamic body; default 1'),
-  friction: rounding.optional().describe('of a pair, the root of the product; default 0.6'),
-  restitution: rounding.optional().describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
-  surfaceSpeed: finite
+  friction: upTo(FRICTION).optional().describe('of a pair, the root of the product; default 0.6'),
+  restitution: upTo(RESTITUTION)
+    .optional()
+    .describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
+  surfaceSpeed: within(SPEED)
     .optional()
     .describe('metres a second at which it carries what lies on it, to the right; default 0'),
   oneWay: point.optional().describe('lets through what comes along this direction, and holds what comes against it'),
@@ -72,13 +89,21 @@ const body = z.strictObject({
   angle: angle.optional(),
   enabled: z.boolean().optional(),
   colliders: z.array(collider).optional(),
-  velocity: point.optional().describe('metres a second; not for static bodies'),
-  spin: finite.optional().describe('radians a second; not for static bodies'),
-  mass: size.optional().describe('kilograms, instead of what the densities give; dynamic only, as all that follow'),
-  inertia: size.optional(),
-  gravityScale: finite.optional().describe('default 1'),
-  damping: rounding.optional().describe('by how much its motion slows, as a part a second; default 0'),
-  spinDamping: rounding.optional(),
+  velocity: z
+    .tuple([within(SPEED), within(SPEED)])
+    .optional()
+    .describe('metres a second; not for static bodies'),
+  spin: within(SPIN).optional().describe('radians a second; not for static bodies'),
+  mass: z
+    .number()
+    .min(LEAST_MASS)
+    .max(FAR)
+    .optional()
+    .describe('kilograms, instead of what the densities give; dynamic only, as all that follow'),
+  inertia: z.number().min(LEAST_INERTIA).max(FAR).optional(),
+  gravityScale: within(SCALE).optional().describe('default 1'),
+  damping: upTo(DAMPING).optional().describe('by how much its motion slows, as a part a second; default 0'),
+  spinDamping: upTo(DAMPING).optional(),
   locks: z
     .strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() })
     .optional(),
@@ -120,7 +145,12 @@ export const sceneSchema2 = z.strictObject({
   ...head,
   dimension: z.literal('2d'),
   gravity: point.optional().describe('metres a second squared; default [0, -9.8]; it pulls dynamic bodies only'),
-  pushOut: size.optional().describe('metres a second at which overlapping bodies are parted at most; default 3'),
+  pushOut: z
+    .number()
+    .positive()
+    .max(SPEED)
+    .optional()
+    .describe('metres a second at which overlapping bodies are parted at most; default 3'),
   burst: z.boolean().optional().describe('whether what was parted keeps that speed'),
   view: z.strictObject({ min: point, max: point }).optional().describe('what a picture shows; default all there is'),
   bodies: z.array(body),

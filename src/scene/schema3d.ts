@@ -1,7 +1,20 @@
 /** The scene of 3D: the form of its shapes, models, bodies, actions and rays. */
 import { z } from 'zod'
+import { SPEED, SPIN } from '../core/util/limits.ts'
 import { BELOW } from '../gltf/index.ts'
-import { CARRIED, filtering, finite, head, name, plainActions, rayFilter, rounding, seconds, size } from './parts.ts'
+import {
+  CARRIED,
+  filtering,
+  finite,
+  head,
+  name,
+  plainActions,
+  rayFilter,
+  rounding,
+  seconds,
+  size,
+  within,
+} from './parts.ts'
 
 const MOST_POINTS = 1_000_000
 
@@ -125,8 +138,14 @@ const body = z.strictObject({
   enabled: z.boolean().optional(),
   colliders: z.array(collider).optional(),
   model: model.optional(),
-  velocity: point.optional().describe('metres a second; not for static bodies'),
-  spin: point.optional().describe('the axis, as long as the radians a second; not for static bodies'),
+  velocity: z
+    .tuple([within(SPEED), within(SPEED), within(SPEED)])
+    .optional()
+    .describe('metres a second; not for static bodies'),
+  spin: z
+    .tuple([within(SPIN), within(SPIN), within(SPIN)])
+    .optional()
+    .describe('the axis, as long as the radians a second; not for static bodies'),
   path: path.optional().describe('kinematic only; instead of a velocity'),
 })
 

@@ -284,6 +284,62 @@ function seaFloor(): Record<string, unknown> {
 }
 const rocks = (path: string): Uint8Array => readFileSync(new URL(`../../scenes/${path}`, import.meta.url))
 
+test('a number that no world takes is a problem with its place, whatever the unit', () => {
+  const body = (more: object, collider: object = {}): object => ({
+    name: 'craft-1',
+    type: 'dynamic',
+    colliders: [{ shape: { kind: 'circle', radius: 1 }, layer: 'craft', ...collider }],
+    ...more,
+  })
+  const of2 = (more: object, ...bodies: object[]): object => ({
+    format: 'keen-sentry-scene',
+    version: 1,
+    name: 'limits',
+    dimension: '2d',
+    layers: { names: ['craft'] },
+    bodies,
+    ...more,
+  })
+  const of3 = (more: object): object => {
+    const sphere = { shape: { kind: 'sphere', radius: 1 }, layer: 'craft' }
+    const drone = { name: 'drone-1', type: 'kinematic', colliders: [sphere], ...more }
+    return { ...of2({}, drone), dimension: '3d' }
+  }
+  const cases: [place: string, scene: object][] = [
+    ['bodies[0].velocity[0]', of2({}, body({ velocity: [-1.1e8, 0] }))],
+    ['bodies[0].velocity[1]', of2({ unit: 0.01 }, body({ velocity: [0, 1.1e6] }))],
+    ['bodies[0].spin', of2({}, body({ spin: -1_000_001 }))],
+    ['bodies[0].mass', of2({}, body({ mass: 1e-10 }))],
+    ['bodies[0].inertia', of2({}, body({ inertia: 1e-30 }))],
+    ['bodies[0].gravityScale', of2({}, body({ gravityScale: 2e6 }))],
+    ['bodies[0].damping', of2({}, body({ damping: 2e6 }))],
+    ['bodies[0].spinDamping', of2({}, body({ spinDamping: 2e6 }))],
+    ['bodies[0].colliders[0].friction', of2({}, body({}, { friction: 2e6 }))],
+    ['bodies[0].colliders[0].restitution', of2({}, body({}, { restitution: 2e3 }))],
+    ['bodies[0].colliders[0].surfaceSpeed', of2({}, body({}, { surfaceSpeed: 2e8 }))],
+    ['bodies[0].colliders[0].surfaceSpeed', of2({ unit: 0.5 }, body({}, { surfaceSpeed: 0.9e8 }))],
+    ['gravity[1]', of2({ unit: 0.001, gravity: [0, 2e6] }, body({}))],
+    ['pushOut', of2({ pushOut: 2e8 }, body({}))],
+    ['pushOut', of2({ unit: 0.1, pushOut: 2e7 }, body({}))],
+    ['rate', of2({ rate: 1e-4 }, body({}))],
+    ['unit', of2({ unit: 1e-10 }, body({}))],
+    ['bodies[0].velocity[2]', of3({ velocity: [0, 0, 2e8] })],
+    ['bodies[0].spin[1]', of3({ spin: [0, 2e6, 0] })],
+  ]
+  for (const [place, scene] of cases) {
+    const problems = check(scene).filter((problem) => problem.level === 'error')
+    assert.deepEqual(
+      problems.map((problem) => problem.place),
+      [place],
+      JSON.stringify(problems),
+    )
+  }
+  assert.deepEqual(
+    check(of2({}, body({ velocity: [1e8, -1e8], spin: 1e6 }))).filter((each) => each.level === 'error'),
+    [],
+  )
+})
+
 test('a mangled scene is accepted or refused with a reason, never a crash', () => mangle(reef, new Map()))
 test('a mangled scene of 3D is, too', async () => mangle(seaFloor, await loadModels(seaFloor(), rocks)))
 
@@ -297,6 +353,10 @@ function mangle(make: () => Record<string, unknown>, models: Models): void {
     fc.constant('__proto__'),
     fc.constant(-1),
     fc.constant(1e308),
+    // From small to the limits of a world and beyond.
+    fc
+      .tuple(fc.double({ min: -12, max: 10, noNaN: true }), fc.boolean())
+      .map(([log, minus]) => (minus ? -1 : 1) * 10 ** log),
     fc.boolean(),
   )
   const paths: PropertyKey[][] = []
