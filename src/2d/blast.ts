@@ -1,7 +1,7 @@
 /** A blast: impulses away from a point, weaker with distance, held off by what stands between. */
 
 import type { LayerSet } from '../core/filter/layers.ts'
-import type { Kinds } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../core/state/handle.ts'
 import { callable, finite, notNegative, onlyFields, positive, record } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { COORDINATE, FORCE, SCALE } from '../core/util/limits.ts'
@@ -11,7 +11,7 @@ import { checkVec, type Vec2 } from './vector.ts'
 import { World2 } from './world.ts'
 
 /** What a blast is like. */
-export interface BlastOptions2<K extends Kinds> {
+export interface BlastOptions2<K extends Kinds = AnyKinds> {
   /** Where it goes off. */
   at: Vec2
   /** How far it reaches. */
@@ -29,7 +29,7 @@ export interface BlastOptions2<K extends Kinds> {
 }
 
 /** What a blast did to a body. */
-export interface BlastHit2<K extends Kinds> {
+export interface BlastHit2<K extends Kinds = AnyKinds> {
   /** The body that was pushed. */
   readonly body: Body2<K>
   /** To the nearest point of the body. */

@@ -1,7 +1,7 @@
 /** A body of 2D: a pose, a motion, and the colliders that move with it. */
 
 import type { Overlap, Touch } from '../core/bodies.ts'
-import type { Kinds } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../core/state/handle.ts'
 import { PlacedBody } from '../core/state/placedBody.ts'
 import {
   finite,
@@ -32,10 +32,10 @@ import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
-export type Overlap2<K extends Kinds> = Overlap<Body2<K>, Collider2<K>>
+export type Overlap2<K extends Kinds = AnyKinds> = Overlap<Body2<K>, Collider2<K>>
 
 /** Whom a body touched in the last step. */
-export type Touch2<K extends Kinds> = Touch<Body2<K>, Collider2<K>, Vec2>
+export type Touch2<K extends Kinds = AnyKinds> = Touch<Body2<K>, Collider2<K>, Vec2>
 
 const scratch = new Float64Array(3)
 const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
@@ -43,7 +43,7 @@ const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
 const ALPHA = 1e6
 
 /** A body of 2D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
-export class Body2<K extends Kinds = Kinds> extends PlacedBody<
+export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
   K,
   Body2<K>,
   Collider2<K>,

@@ -1,7 +1,7 @@
 /** A collider of 2D: a shape on a body, and how it is filtered. */
 
 import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from '../core/solve/surfaces.ts'
-import { ColliderHandle, type Kinds } from '../core/state/handle.ts'
+import { type AnyKinds, ColliderHandle, type Kinds } from '../core/state/handle.ts'
 import { finite, notNegative, refuseAssignment } from '../core/util/checks.ts'
 import {
   DENSITY as MOST_DENSITY,
@@ -15,7 +15,7 @@ import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
 /** A collider of 2D: a shape on a body, and how it is filtered. */
-export class Collider2<K extends Kinds = Kinds> extends ColliderHandle<K, Body2<K>> {
+export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Body2<K>> {
   /** @internal */ protected readonly host: World2<K>
   private form: Shape2
   private readonly place: Vec2

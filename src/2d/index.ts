@@ -49,6 +49,7 @@ export type {
 } from './shapes/shape.ts'
 export type { Locks, Sweep } from './solve/dynamics.ts'
 export type { MutablePose2, MutableVec2, Pose2, Vec2 } from './vector.ts'
+export type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 export {
   type BodySpec2,
   type ColliderSpec2,

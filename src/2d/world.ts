@@ -7,13 +7,17 @@ import {
   type SpecFields,
   WorldOfBodies,
 } from '../core/bodies.ts'
+import type { Explanation } from '../core/filter/explain.ts'
+import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { SURFACE_SIZE } from '../core/solve/surfaces.ts'
-import type { Kinds, KindsOf } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds, KindsOf, NeedsData } from '../core/state/handle.ts'
 import { type BodyType, DYNAMIC } from '../core/state/population.ts'
 import { finite, flag, notNegative, positive } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { ACCELERATION, ANGLE, DENSITY, FRICTION, RESTITUTION, SPEED, SPIN } from '../core/util/limits.ts'
+import type { DecideOptions } from '../core/watch/decideHooks.ts'
+import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
 import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
@@ -27,9 +31,10 @@ import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { DYNAMIC_FIELDS, type Locks, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
+import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
-export interface ColliderSpec2<K extends Kinds> extends ColliderSpec<K, Shape2, Vec2> {
+export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape2, Vec2> {
   /** Turn within the body, radians. Default 0. */
   angle?: number | undefined
   /** Kilograms a square length, for the mass of a dynamic body. Default 1. */
@@ -45,7 +50,7 @@ export interface ColliderSpec2<K extends Kinds> extends ColliderSpec<K, Shape2, 
 }
 
 /** What a body is made from. */
-export interface BodySpec2<K extends Kinds> extends BodySpec<K, ColliderSpec2<K>, Vec2> {
+export interface BodySpec2<K extends Kinds = AnyKinds> extends BodySpec<K, ColliderSpec2<K>, Vec2> {
   /** Radians, counter-clockwise. Default 0. */
   angle?: number | undefined
   /** Radians a second; not for static bodies. */
@@ -100,8 +105,45 @@ interface Surface {
   readonly oneWay: Vec2
 }
 
+// The core spells these types with all their parameters; here they are short, for messages and hints of editors.
+export interface World2<K extends Kinds = AnyKinds> {
+  /**
+   * Adds a body with its colliders. Queries see it at once; what it meets begins with the next step, cause `added`.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
+   */
+  add(spec: BodySpec2<K> & NeedsData<K['data']>): Body2<K>
+  /**
+   * Reports when what matches the first side meets what matches the second, from the next step on. By default bodies are counted:
+   * one begin when the first of their matching colliders meet, one end when the last part.
+   * @throws KeenError `unknown-layer`, `unknown-tag`, `dead-handle`, `foreign-handle`, `bad-argument`
+   * @example world.watch('craft', 'zone', { begin: (event) => console.log(`${event.a} enters ${event.b}`) })
+   */
+  watch(first: WatchSide2<K>, second: WatchSide2<K>, handlers?: WatchHandlers2<K>, options?: WatchOptions): Watch2<K>
+  /**
+   * Asks `answer` about pairs when they come into touch; it can keep or weaken what the filter says. Inside it the world cannot be
+   * changed or queried. What it throws, `step` throws as `callback-failed`.
+   * @throws KeenError as {@link watch}
+   * @example world.decide('craft', 'ledge', (pair) => (pair.approach.y > 0 ? 'pass' : 'solid'))
+   */
+  decide(
+    first: WatchSide2<K>,
+    second: WatchSide2<K>,
+    answer: (pair: DecidedPair2<K>) => Response,
+    options?: DecideOptions,
+  ): Hook2<K>
+  /** What the last step reported or recorded, in order, each fact once, `a` the older body. Allocates. */
+  events(options?: { per?: 'body' | 'collider' }): WatchEvent2<K>[]
+  /**
+   * Why two bodies or colliders meet or do not: every check in order, with its verdict. `String()` of it is a text.
+   * @throws KeenError `bad-argument`, `foreign-handle`, `locked` inside a decide hook
+   * @example console.log(String(world.explain(craft, beacon)))
+   */
+  explain(a: Body2<K> | Collider2<K>, b: Body2<K> | Collider2<K>): Explanation
+}
+
 /** A world of 2D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
-export class World2<K extends Kinds = Kinds> extends WorldOfBodies<
+// biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
+export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   K,
   Body2<K>,
   Collider2<K>,

@@ -1,7 +1,7 @@
 /** A body of 3D: a pose, a motion, and the colliders that move with it. */
 
 import type { Overlap, Touch } from '../core/bodies.ts'
-import type { Kinds } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../core/state/handle.ts'
 import { PlacedBody } from '../core/state/placedBody.ts'
 import { finite, record, refuseAssignment } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
@@ -21,17 +21,17 @@ import {
 import type { ColliderSpec3, World3 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
-export type Overlap3<K extends Kinds> = Overlap<Body3<K>, Collider3<K>>
+export type Overlap3<K extends Kinds = AnyKinds> = Overlap<Body3<K>, Collider3<K>>
 
 /** Whom a body touched in the last step. */
-export type Touch3<K extends Kinds> = Touch<Body3<K>, Collider3<K>, Vec3>
+export type Touch3<K extends Kinds = AnyKinds> = Touch<Body3<K>, Collider3<K>, Vec3>
 
 const pose = new Float64Array(KEPT)
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
 /** A body of 3D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
-export class Body3<K extends Kinds = Kinds> extends PlacedBody<
+export class Body3<K extends Kinds = AnyKinds> extends PlacedBody<
   K,
   Body3<K>,
   Collider3<K>,

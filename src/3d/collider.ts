@@ -1,6 +1,6 @@
 /** A collider of 3D: a shape on a body, and how it is filtered. */
 
-import { ColliderHandle, type Kinds } from '../core/state/handle.ts'
+import { type AnyKinds, ColliderHandle, type Kinds } from '../core/state/handle.ts'
 import { refuseAssignment } from '../core/util/checks.ts'
 import type { Body3 } from './body.ts'
 import type { Shape3 } from './shapes/shape.ts'
@@ -8,7 +8,7 @@ import type { Rotation, Vec3 } from './vector.ts'
 import type { World3 } from './world.ts'
 
 /** A collider of 3D: a shape on a body, and how it is filtered. */
-export class Collider3<K extends Kinds = Kinds> extends ColliderHandle<K, Body3<K>> {
+export class Collider3<K extends Kinds = AnyKinds> extends ColliderHandle<K, Body3<K>> {
   /** @internal */ protected readonly host: World3<K>
   private form: Shape3
   private readonly place: Vec3

@@ -58,4 +58,5 @@ export {
   rotationTowards,
   type Vec3,
 } from './vector.ts'
+export type { DecidedPair3, Hook3, Watch3, WatchEvent3, WatchHandlers3, WatchSide3 } from './watching.ts'
 export { type BodySpec3, type ColliderSpec3, createWorld, World3, type WorldOptions3 } from './world.ts'

@@ -7,11 +7,15 @@ import {
   type SpecFields,
   WorldOfBodies,
 } from '../core/bodies.ts'
+import type { Explanation } from '../core/filter/explain.ts'
+import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
-import type { Kinds, KindsOf } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds, KindsOf, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { SPEED, SPIN } from '../core/util/limits.ts'
+import type { DecideOptions } from '../core/watch/decideHooks.ts'
+import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
 import { Body3 } from './body.ts'
 import { Collider3 } from './collider.ts'
@@ -35,15 +39,16 @@ import {
   type Vec3,
   writePose,
 } from './vector.ts'
+import type { DecidedPair3, Hook3, Watch3, WatchEvent3, WatchHandlers3, WatchSide3 } from './watching.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
-export interface ColliderSpec3<K extends Kinds> extends ColliderSpec<K, Shape3, Vec3> {
+export interface ColliderSpec3<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape3, Vec3> {
   /** Rotation within the body. Default none. */
   rotation?: Rotation | undefined
 }
 
 /** What a body is made from. */
-export interface BodySpec3<K extends Kinds> extends BodySpec<K, ColliderSpec3<K>, Vec3> {
+export interface BodySpec3<K extends Kinds = AnyKinds> extends BodySpec<K, ColliderSpec3<K>, Vec3> {
   type: Exclude<BodyType, 'dynamic'>
   /** Default: none. */
   rotation?: Rotation | undefined
@@ -66,8 +71,45 @@ interface Place {
   readonly pose: Float64Array
 }
 
+// The core spells these types with all their parameters; here they are short, for messages and hints of editors.
+export interface World3<K extends Kinds = AnyKinds> {
+  /**
+   * Adds a body with its colliders. Queries see it at once; what it meets begins with the next step, cause `added`.
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
+   */
+  add(spec: BodySpec3<K> & NeedsData<K['data']>): Body3<K>
+  /**
+   * Reports when what matches the first side meets what matches the second, from the next step on. By default bodies are counted:
+   * one begin when the first of their matching colliders meet, one end when the last part.
+   * @throws KeenError `unknown-layer`, `unknown-tag`, `dead-handle`, `foreign-handle`, `bad-argument`
+   * @example world.watch('craft', 'zone', { begin: (event) => console.log(`${event.a} enters ${event.b}`) })
+   */
+  watch(first: WatchSide3<K>, second: WatchSide3<K>, handlers?: WatchHandlers3<K>, options?: WatchOptions): Watch3<K>
+  /**
+   * Asks `answer` about pairs when they come into touch; it can keep or weaken what the filter says. Inside it the world cannot be
+   * changed or queried. What it throws, `step` throws as `callback-failed`.
+   * @throws KeenError as {@link watch}
+   * @example world.decide('craft', 'ledge', (pair) => (pair.approach.y > 0 ? 'pass' : 'solid'))
+   */
+  decide(
+    first: WatchSide3<K>,
+    second: WatchSide3<K>,
+    answer: (pair: DecidedPair3<K>) => Response,
+    options?: DecideOptions,
+  ): Hook3<K>
+  /** What the last step reported or recorded, in order, each fact once, `a` the older body. Allocates. */
+  events(options?: { per?: 'body' | 'collider' }): WatchEvent3<K>[]
+  /**
+   * Why two bodies or colliders meet or do not: every check in order, with its verdict. `String()` of it is a text.
+   * @throws KeenError `bad-argument`, `foreign-handle`, `locked` inside a decide hook
+   * @example console.log(String(world.explain(craft, beacon)))
+   */
+  explain(a: Body3<K> | Collider3<K>, b: Body3<K> | Collider3<K>): Explanation
+}
+
 /** A world of 3D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
-export class World3<K extends Kinds = Kinds> extends WorldOfBodies<
+// biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
+export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
   K,
   Body3<K>,
   Collider3<K>,

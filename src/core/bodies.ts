@@ -4,7 +4,7 @@
  */
 import { PASS, RESPONSE_NAMES, SOLID } from './filter/filter.ts'
 import type { LayerSet } from './filter/layers.ts'
-import type { BodyHandle, ColliderHandle, Kinds } from './state/handle.ts'
+import type { BodyHandle, ColliderHandle, Kinds, NeedsData } from './state/handle.ts'
 import type { SourcePiece } from './state/pieces.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.ts'
 import { DISTANCE } from './step/distances.ts'
@@ -144,7 +144,7 @@ export abstract class WorldOfBodies<
    * Adds a body with its colliders. Queries see it at once; what it meets begins with the next step, cause `added`.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, `unknown-layer`, `unknown-tag`, `duplicate-name`
    */
-  add(spec: Body): B {
+  add(spec: Body & NeedsData<K['data']>): B {
     this.population.guard('add')
     record(spec, 'a body')
     onlyFields(spec, this.fields.body, 'a body')

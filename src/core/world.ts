@@ -6,7 +6,7 @@
 import { type Explanation, explain } from './filter/explain.ts'
 import { RESPONSE_NAMES } from './filter/filter.ts'
 import { Layers, RESPONSES, type Response } from './filter/layers.ts'
-import { BodyHandle, ColliderHandle, type Kinds } from './state/handle.ts'
+import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
 import { Population } from './state/population.ts'
 import { Tags } from './state/tags.ts'
 import { Crossings } from './step/crossings.ts'
@@ -15,6 +15,7 @@ import { Pairs } from './step/pairs.ts'
 import { type Rooms, runTick } from './step/tick.ts'
 import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
+import { INSPECT } from './util/inspect.ts'
 import { LEAST_RATE, LEAST_UNIT, RATE, UNIT } from './util/limits.ts'
 import { REMOVED } from './watch/causes.ts'
 import { type DecidedPair, DecideHooks, type DecideOptions, Hook } from './watch/decideHooks.ts'
@@ -63,7 +64,7 @@ export interface WorldOptions<L extends string, T extends string, D> {
   /** The tags that colliders can carry, 32 at most. Default none. */
   tags?: readonly T[] | undefined
   /** The type of `body.data`, given as `ofType<MyData>()`. */
-  data?: D | undefined
+  data?: DataType<D> | undefined
   /** Ticks a second. Default 60. */
   rate?: number | undefined
   /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
@@ -108,6 +109,12 @@ export abstract class WorldCore<
       throw new KeenError(
         'bad-argument',
         `'layers' of a world must come from defineLayers, got ${show(options.layers)}`,
+      )
+    }
+    if (options.data !== undefined && typeof options.data?.of !== 'function') {
+      throw new KeenError(
+        'bad-argument',
+        `'data' of a world stands for the type of its bodies' data: ofType<…>(), got ${show(options.data)}`,
       )
     }
     this.table = options.layers
@@ -180,6 +187,12 @@ export abstract class WorldCore<
       held: this.lastHeld(),
       watches: this.rooms.interest.watches.size,
     }
+  }
+
+  /** @internal */
+  [INSPECT](): string {
+    const { tick, bodies, colliders, watches } = this.stats
+    return `world at tick ${tick}: bodies ${bodies}, colliders ${colliders}, watches ${watches}`
   }
 
   /** The bodies of the world in the order of their age. Allocates. */

@@ -261,11 +261,22 @@ function shared(
     'overlap.each': (s) => [(a, b, c) => s.world.overlap.each(a, b, c), place, () => true, filter(s)],
     'nearest.first': (s) => [(a, b, c) => s.world.nearest.first(a, b, c), near, filter(s), lib.nearestHit()],
     'nearest.all': (s) => [(a, b) => s.world.nearest.all(a, b), nearShape, as()],
+    'body.toJSON': (s) => [() => s.body.toJSON()],
+    'collider.toJSON': (s) => [() => s.collider.toJSON()],
     createWorld: () => [
       (x) => lib.createWorld(x).step(),
       lib === flat
-        ? { layers: LAYERS, tags: ['t'], rate: 60, unit: 64, gravity: v(0, -9), pushOut: 3, burst: false }
-        : { layers: LAYERS, tags: ['t'], rate: 60, unit: 64 },
+        ? {
+            layers: LAYERS,
+            tags: ['t'],
+            rate: 60,
+            unit: 64,
+            data: lib.ofType(),
+            gravity: v(0, -9),
+            pushOut: 3,
+            burst: false,
+          }
+        : { layers: LAYERS, tags: ['t'], rate: 60, unit: 64, data: lib.ofType() },
     ],
     defineLayers: () => [
       (a, b) => lib.defineLayers(a, b),

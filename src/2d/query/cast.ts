@@ -2,7 +2,7 @@
 
 import { finishLine } from '../../core/query/lines.ts'
 import { ShapecastModes } from '../../core/query/shapecast.ts'
-import type { Kinds } from '../../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
 import { record as checkRecord, finite, onlyFields } from '../../core/util/checks.ts'
 import { ANGLE } from '../../core/util/limits.ts'
 import type { Body2 } from '../body.ts'
@@ -31,7 +31,7 @@ export interface ShapeMotion2 {
 }
 
 /** What a moving shape meets. */
-export interface CastHit2<K extends Kinds> extends RayHit2<K> {
+export interface CastHit2<K extends Kinds = AnyKinds> extends RayHit2<K> {
   /** At a start inside: how deep, along the normal, which is the way out. Otherwise 0. */
   depth: number
 }

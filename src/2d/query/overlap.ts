@@ -2,7 +2,7 @@
 import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
-import type { Kinds } from '../../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
 import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
@@ -27,7 +27,7 @@ export interface ShapePlace2 {
 }
 
 /** What an overlap meets. */
-export type OverlapHit2<K extends Kinds> = OverlapHit<Body2<K>, Collider2<K>, MutableVec2>
+export type OverlapHit2<K extends Kinds = AnyKinds> = OverlapHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace2 =
@@ -40,7 +40,7 @@ export type NearestPlace2 =
     }
 
 /** What is nearest. */
-export type NearestHit2<K extends Kinds> = NearestHit<Body2<K>, Collider2<K>, MutableVec2>
+export type NearestHit2<K extends Kinds = AnyKinds> = NearestHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = never>(): OverlapHit2<K> {

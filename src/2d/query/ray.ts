@@ -1,7 +1,7 @@
 /** The question "what does this ray meet?" in 2D. */
 import { newRayHit, type RayHit } from '../../core/query/hits.ts'
 import { type AnyRayResults, newRayResults, RaycastModes } from '../../core/query/raycast.ts'
-import type { Kinds } from '../../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
@@ -22,7 +22,7 @@ export type Ray2 =
   | { readonly from: Vec2; readonly direction: Vec2; readonly reach?: number | undefined }
 
 /** What a ray meets. */
-export type RayHit2<K extends Kinds> = RayHit<Body2<K>, Collider2<K>, MutableVec2>
+export type RayHit2<K extends Kinds = AnyKinds> = RayHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** The fields of a hit that hold vectors. */
 export const HIT_VECTORS = ['point', 'normal'] as const

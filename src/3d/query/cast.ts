@@ -2,7 +2,7 @@
 
 import { finishLine } from '../../core/query/lines.ts'
 import { ShapecastModes } from '../../core/query/shapecast.ts'
-import type { Kinds } from '../../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
 import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
@@ -29,7 +29,7 @@ export interface ShapeMotion3 {
 }
 
 /** What a moving shape meets. */
-export interface CastHit3<K extends Kinds> extends RayHit3<K> {
+export interface CastHit3<K extends Kinds = AnyKinds> extends RayHit3<K> {
   /** At a start inside: how deep, along the normal, which is the way out. Otherwise 0. */
   depth: number
 }

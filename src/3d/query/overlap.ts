@@ -2,7 +2,7 @@
 import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
-import type { Kinds } from '../../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
 import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
@@ -28,7 +28,7 @@ export interface ShapePlace3 {
 }
 
 /** What an overlap meets. */
-export type OverlapHit3<K extends Kinds> = OverlapHit<Body3<K>, Collider3<K>, MutableVec3>
+export type OverlapHit3<K extends Kinds = AnyKinds> = OverlapHit<Body3<K>, Collider3<K>, MutableVec3>
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace3 =
@@ -41,7 +41,7 @@ export type NearestPlace3 =
     }
 
 /** What is nearest. */
-export type NearestHit3<K extends Kinds> = NearestHit<Body3<K>, Collider3<K>, MutableVec3>
+export type NearestHit3<K extends Kinds = AnyKinds> = NearestHit<Body3<K>, Collider3<K>, MutableVec3>
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = never>(): OverlapHit3<K> {

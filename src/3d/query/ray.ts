@@ -1,7 +1,7 @@
 /** The question "what does this ray meet?" in 3D. */
 import { newRayHit, type RayHit } from '../../core/query/hits.ts'
 import { type AnyRayResults, newRayResults, RaycastModes } from '../../core/query/raycast.ts'
-import type { Kinds } from '../../core/state/handle.ts'
+import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
 import type { ResultArray } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
@@ -23,7 +23,7 @@ export type Ray3 =
   | { readonly from: Vec3; readonly direction: Vec3; readonly reach?: number | undefined }
 
 /** What a ray meets. */
-export interface RayHit3<K extends Kinds> extends RayHit<Body3<K>, Collider3<K>, MutableVec3> {
+export interface RayHit3<K extends Kinds = AnyKinds> extends RayHit<Body3<K>, Collider3<K>, MutableVec3> {
   /** How much each corner of the triangle weighs at the point: x of the first, y of the second, z of the third. */
   barycentric: MutableVec3
   /** Whether the back of the triangle was met. */

@@ -7,6 +7,7 @@ import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from '../filter/fi
 import type { LayerSet } from '../filter/layers.ts'
 import { flag, oneOf, refuseAssignment } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
+import { INSPECT } from '../util/inspect.ts'
 import type { Host } from '../world.ts'
 import { BODY_ENABLED, BODY_TYPES, type BodyType } from './population.ts'
 
@@ -30,9 +31,64 @@ export interface KindsOf<L extends string, T extends string, D> extends Kinds {
   data: D
 }
 
-/** Stands for a type where a value is wanted: `createWorld({ layers, data: ofType<{ oxygen: number }>() })`. */
-export function ofType<D>(): D {
-  return undefined as D
+/** The kinds of any world: what a plain `Body2` or `World3`, without type arguments, stands for. */
+// biome-ignore lint/suspicious/noExplicitAny: worlds are typed by names in both directions, and only `any` goes both ways
+export type AnyKinds = any
+
+/** What `add` asks for besides: `data`, where it is typed and may not be left out. */
+export type NeedsData<D> = undefined extends D ? unknown : { data: D }
+
+/** The bodies of a world: `BodyOf<typeof world>`. */
+export type BodyOf<W> = W extends { bodies(): (infer B)[] } ? B : never
+/** The colliders of a world: `ColliderOf<typeof world>`. */
+export type ColliderOf<W> = W extends { colliderAt(id: number): infer C | null } ? C : never
+/** What the handlers of a world's watches are given: `EventOf<typeof world>`. */
+export type EventOf<W> = W extends { events(): (infer E)[] } ? E : never
+
+/** Stands for the type `D`, exactly as it was written. Made by {@link ofType}. */
+export interface DataType<D> {
+  /** For the compiler alone: takes and gives what it stands for. */
+  readonly of: (data: D) => D
+}
+
+/**
+ * Stands for a type where a value is wanted: `createWorld({ layers, data: ofType<{ oxygen: number }>() })`. `add` then asks for
+ * `data` of that type, unless the type allows `undefined`.
+ */
+export function ofType<D>(): DataType<D> {
+  return Object.freeze({ of: (data: D) => data })
+}
+
+/** What `JSON.stringify` writes for a body. */
+export interface BodyJson<Pose> {
+  /** Its name, or null. */
+  readonly name: string | null
+  /** Its age in the world. */
+  readonly serial: number
+  /** How it moves. */
+  readonly type: BodyType
+  /** False after its removal. */
+  readonly alive: boolean
+  /** Place and turn. */
+  readonly pose: Pose
+  /** The layers of its colliders, in the order of the world's list. */
+  readonly layers: readonly string[]
+}
+
+/** What `JSON.stringify` writes for a collider. */
+export interface ColliderJson {
+  /** The name of its body, or `body #` and its age. */
+  readonly body: string
+  /** Its place among the colliders of the body, -1 after removal. */
+  readonly index: number
+  /** Where it is. */
+  readonly layers: readonly string[]
+  /** The tags it carries. */
+  readonly tags: readonly string[]
+  /** Whether it only senses. */
+  readonly sensor: boolean
+  /** Whether it meets anything. */
+  readonly enabled: boolean
 }
 
 export abstract class BodyHandle<K extends Kinds, C> {
@@ -289,6 +345,19 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   toString(): string {
     return this.alive ? `collider ${this.index} of ${this.body}` : `a removed collider of ${this.body}`
+  }
+
+  /** What `JSON.stringify` writes: the body by name or age, which of its colliders it is, and how it is filtered. */
+  toJSON(): ColliderJson {
+    const { index, sensor, enabled, tags } = this
+    return { body: this.body.toString(), index, layers: this.host.layers.names(this.layerBits), tags, sensor, enabled }
+  }
+
+  /** @internal */
+  [INSPECT](): string {
+    const { layers, tags } = this.toJSON()
+    const tagged = tags.length === 0 ? '' : `, tags ${tags.join(', ')}`
+    return `${this}: ${this.sensor ? 'sensor ' : ''}on ${layers.join(', ')}${tagged}${this.enabled ? '' : ', disabled'}`
   }
 
   /** The collider and another one pass through each other, whatever their layers say; their bodies' others do not. */

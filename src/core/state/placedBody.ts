@@ -1,8 +1,9 @@
 /** A body that stands somewhere: how it is moved and asked, as far as that knows no dimension. */
 import type { Overlap, Touch } from '../bodies.ts'
 import { KeenError } from '../util/errors.ts'
+import { INSPECT, showPlace } from '../util/inspect.ts'
 import type { Host } from '../world.ts'
-import { BodyHandle, type Kinds } from './handle.ts'
+import { BodyHandle, type BodyJson, type Kinds } from './handle.ts'
 
 /** What a body needs of its world. */
 interface BodyHost<B, C, V, Spec> extends Host {
@@ -15,8 +16,20 @@ interface BodyHost<B, C, V, Spec> extends Host {
   aim(body: number, pose: Float64Array): void
 }
 
-export abstract class PlacedBody<K extends Kinds, B, C, V, Pose, MutablePose, Spec> extends BodyHandle<K, C> {
+export abstract class PlacedBody<
+  K extends Kinds,
+  B,
+  C extends { readonly layerBits: number },
+  V extends object,
+  Pose,
+  MutablePose,
+  Spec,
+> extends BodyHandle<K, C> {
   protected abstract override readonly host: BodyHost<B, C, V, Spec>
+  /** Where its origin is, in the world. */
+  abstract get at(): V
+  /** Place and turn. */
+  abstract get pose(): Pose
 
   /**
    * The pose to draw between two ticks.
@@ -88,6 +101,22 @@ export abstract class PlacedBody<K extends Kinds, B, C, V, Pose, MutablePose, Sp
   touching(): Touch<B, C, V>[] {
     this.use('touching')
     return this.host.touchesOf(this as unknown as B)
+  }
+
+  /** What `JSON.stringify` writes: name, age, type, pose and layers. Not enough to make the body again. */
+  toJSON(): BodyJson<Pose> {
+    const { name, serial, type, alive, pose } = this
+    let word = 0
+    for (const each of this.colliders) word |= each.layerBits
+    return { name, serial, type, alive, pose, layers: this.host.layers.names(word >>> 0) }
+  }
+
+  /** @internal */
+  [INSPECT](): string {
+    const { type, alive, layers } = this.toJSON()
+    const on = layers.length === 0 ? 'without colliders' : `on ${layers.join(', ')}`
+    const state = alive ? (this.enabled ? '' : ', disabled') : ', removed'
+    return `${this}: ${type} ${on} at ${showPlace(this.at)}${state}`
   }
 
   /** Checks a point or a pose and gives it as numbers, valid until the next call. */

@@ -10,6 +10,7 @@ import type { Kernel } from '../step/kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from '../step/pairs.ts'
 import { finite, notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
+import { INSPECT } from '../util/inspect.ts'
 import { FRICTION, RESTITUTION, SPEED } from '../util/limits.ts'
 import type { Failure } from './dispatch.ts'
 import type { Watcher } from './interest.ts'
@@ -88,6 +89,20 @@ export class Hook<B, C, V> implements Watcher {
   /** Takes the hook back. What it had weakened is as the filter says again from the next step on, cause `decided`. */
   stop(): void {
     this.end(this)
+  }
+
+  toString(): string {
+    return `hook ${this.key}`
+  }
+
+  /** What `JSON.stringify` writes: its key. */
+  toJSON(): { key: string } {
+    return { key: this.key }
+  }
+
+  /** @internal */
+  [INSPECT](): string {
+    return this.toString()
   }
 }
 

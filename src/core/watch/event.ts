@@ -1,4 +1,5 @@
 /** What a handler is reported. One object is used for all events of a world; `keep()` gives a copy that stays. */
+import { INSPECT } from '../util/inspect.ts'
 import type { Cause } from './causes.ts'
 import type { Watch } from './watch.ts'
 
@@ -61,6 +62,22 @@ export interface WatchEvent<B, C, V> {
   readonly watch: Watch<B, C, V>
   /** A copy that does not change when the next event comes. */
   keep(): WatchEvent<B, C, V>
+  /** What `JSON.stringify` writes: the bodies by name or age, the watch by its key. */
+  toJSON(): EventJson
+}
+
+/** What `JSON.stringify` writes for an event: its own plain fields, and names. */
+export interface EventJson
+  extends Pick<
+    WatchEvent<never, never, never>,
+    'kind' | 'tick' | 'time' | 'when' | 'cause' | 'response' | 'dwell' | 'impulse'
+  > {
+  /** The name of the body, or `body #` and its age. */
+  readonly a: string
+  /** The name of the body, or `body #` and its age. */
+  readonly b: string
+  /** The key of the watch. */
+  readonly watch: string
 }
 
 /** The one event object that is filled again and again. @internal */
@@ -95,5 +112,16 @@ export class EventRecord<B, C, V extends object> implements WatchEvent<B, C, V> 
     const { points } = this
     copy.findPoints = () => points
     return copy
+  }
+
+  toJSON(): EventJson {
+    const { kind, tick, time, when, cause, response, dwell, impulse, watch } = this
+    const [a, b] = [String(this.a), String(this.b)]
+    return { kind, tick, time, when, cause, response, dwell, impulse, a, b, watch: watch.key }
+  }
+
+  /** @internal */
+  [INSPECT](): string {
+    return `${this.kind} of ${this.a} and ${this.b} (${this.cause}) in tick ${this.tick}, ${this.watch}`
   }
 }

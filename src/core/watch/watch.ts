@@ -3,6 +3,7 @@
 import { SENSE, SOLID } from '../filter/filter.ts'
 import { flag, list, oneOf, onlyFields, positive, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
+import { INSPECT } from '../util/inspect.ts'
 import { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
 import type { Watcher } from './interest.ts'
 import type { Side } from './sides.ts'
@@ -160,6 +161,21 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** Ends the watch at once and silently: no further event, ends included. */
   stop(): void {
     this.keeper.stop(this)
+  }
+
+  toString(): string {
+    return `watch ${this.key}`
+  }
+
+  /** What `JSON.stringify` writes: its key, how many pairs meet, and whether it is stopped. */
+  toJSON(): { key: string; count: number; stopped: boolean } {
+    const { key, count, stopped } = this
+    return { key, count, stopped }
+  }
+
+  /** @internal */
+  [INSPECT](): string {
+    return `${this}: ${this.stopped ? 'stopped' : `meeting now ${this.count}`}`
   }
 }
 
