@@ -3,8 +3,8 @@
  * ticks without a collection between; what a single reading costs is taken off by an empty loop of the same kind.
  */
 import { readFileSync } from 'node:fs'
+import { playScene, readScene } from '../scenes-package/src/scene/index.ts'
 import { box, castHit, circle, createWorld, defineLayers, nearestHit, rayHit, rayResults } from '../src/2d/index.ts'
-import { playScene, readScene } from '../src/scene/index.ts'
 
 const collect = (globalThis as { gc?: () => void }).gc
 if (collect === undefined) throw new Error('run it with node --expose-gc, as `npm run bench:allocation` does')

@@ -1,5 +1,5 @@
 /** The first example of the README. */
-import { box, capsule, circle, createWorld, defineLayers } from '../src/2d/index.ts'
+import { box, capsule, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], {
   pairs: [['zone', '*', 'sense']], // zones are passed through and tell; all else is solid

@@ -6,6 +6,7 @@ const here = (path: string): string => fileURLToPath(new URL(path, import.meta.u
 export default defineConfig({
   root: here('.'),
   base: './',
+  resolve: { tsconfigPaths: true },
   assetsInclude: ['**/*.glb'],
   server: { port: 5173 },
   build: {

@@ -15,10 +15,14 @@ const SALVAGE = 'scenes/salvage.json'
 const SEA = 'scenes/sea-floor.json'
 
 function command(...words: string[]): string {
-  const { stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...words], {
-    encoding: 'utf8',
-    env: { ...process.env, FORCE_COLOR: '1' },
-  })
+  const { stdout, stderr } = spawnSync(
+    process.execPath,
+    ['--import', 'tsx', 'scenes-package/src/cli/main.ts', ...words],
+    {
+      encoding: 'utf8',
+      env: { ...process.env, FORCE_COLOR: '1' },
+    },
+  )
   return stdout + stderr
 }
 

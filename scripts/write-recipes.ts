@@ -28,7 +28,7 @@ function read(path: string, prints: string): Recipe {
     .replace(/^\s*\* ?/gm, ' ')
     .replace(/\s+/g, ' ')
     .trim()
-  const code = body.trim().replace(/'(?:\.\.\/)+src\/(\w+)\/index.ts'/g, "'keen-sentry/$1'")
+  const code = body.trim()
   return { path, about, code, prints }
 }
 

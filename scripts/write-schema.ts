@@ -1,7 +1,7 @@
 /** Writes the published JSON Schemas from their definitions: `npm run schema`. */
 import { writeFileSync } from 'node:fs'
+import { sceneJsonSchema } from '../scenes-package/src/scene/index.ts'
 import { logJsonSchema } from '../src/record/index.ts'
-import { sceneJsonSchema } from '../src/scene/index.ts'
 
 const schemas = { scene: sceneJsonSchema(), 'event-log': logJsonSchema() }
 for (const [name, schema] of Object.entries(schemas)) {

@@ -7,7 +7,10 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
 import ts from 'typescript'
 
-const ENTRIES = ['core', '2d', '3d', 'record', 'draw', 'scene', 'gltf'].map((room) => `src/${room}/index.ts`)
+const ENTRIES = [
+  ...['core', '2d', '3d', 'record', 'draw'].map((room) => `src/${room}/index.ts`),
+  ...['scene', 'gltf'].map((room) => `scenes-package/src/${room}/index.ts`),
+]
 
 /** Whether something is told to nobody: private, protected, or marked internal. */
 function isHidden(node: ts.Declaration): boolean {
@@ -73,7 +76,7 @@ test('the files that docs/architecture.md and its figures name are there, and ev
     'src/core/',
     'src/2d/',
     'src/3d/',
-    'src/scene/',
+    'scenes-package/src/scene/',
     'src/draw/',
     'src/core/watch/',
     'src/2d/narrow/',

@@ -1,11 +1,11 @@
 /** The salvage scene under forces: bodies that can be grabbed and thrown, gravity that turns, impulse and energy over time. */
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
+import { fixedClock } from 'keen-sentry'
+import type { Body2, Vec2 } from 'keen-sentry/2d'
+import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
+import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/salvage.json' with { type: 'json' }
-import type { Body2, Vec2 } from '../../src/2d/index.ts'
-import { fixedClock } from '../../src/core/index.ts'
-import { drawWorld2, toCanvas, type View } from '../../src/draw/index.ts'
-import { playScene, readScene, type SceneKinds2 } from '../../src/scene/index.ts'
 
 const checked = readScene(scene, '2d')
 /** Ticks that the plots show. */

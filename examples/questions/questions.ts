@@ -1,6 +1,6 @@
 /** Drag a ray, a moving shape, a standing shape or a point through the demo scene; modes and filter live. */
-import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
-import { type AskingShape2, box, capsule, circle, compound, polygon, type Vec2 } from '../../src/2d/index.ts'
+
+import { type AskingShape2, box, capsule, circle, compound, polygon, type Vec2 } from 'keen-sentry/2d'
 import {
   drawWorld2,
   layerColour,
@@ -9,8 +9,9 @@ import {
   type ShownHit2,
   toCanvas,
   type View,
-} from '../../src/draw/index.ts'
-import { playScene, readScene } from '../../src/scene/index.ts'
+} from 'keen-sentry/draw'
+import { playScene, readScene } from 'keen-sentry-scenes'
+import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 
 type Kind = Question2['kind']
 

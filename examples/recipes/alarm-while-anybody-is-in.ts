@@ -1,5 +1,5 @@
 /** An alarm that stays on while anybody is in, over a zone of two shapes: the handover from one to the other is no gap. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['craft', 'alarm'], { pairs: [['alarm', '*', 'sense']] }), rate: 10 })
 // One body of two shapes: the watch counts bodies, so it enters once and leaves once.

@@ -1,5 +1,5 @@
 /** A mine goes off: bodies in its reach are pushed away, less with distance, and not through rock. */
-import { blast, box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { blast, box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crate']), gravity: { x: 0, y: 0 } })
 world.add({ type: 'static', name: 'boulder', at: { x: 2, y: 0 }, colliders: [{ shape: box(0.5, 3), layer: 'rock' }] })

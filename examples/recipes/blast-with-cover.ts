@@ -1,5 +1,5 @@
 /** A blast: who is within reach, how strong is it there, and who is behind cover? */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'craft', 'crate']) })
 world.add({

@@ -1,5 +1,5 @@
 /** A crate that breaks into planks when it is struck hard enough. The handler removes it at once; the pieces take over its speed. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crate', 'shot']), gravity: { x: 0, y: -4 } })
 world.add({ type: 'static', name: 'floor', at: { x: 0, y: -1 }, colliders: [{ shape: box(60, 2), layer: 'rock' }] })

@@ -2,7 +2,7 @@
  * A camera on a boom behind the craft that must not enter rock. It ignores the craft itself, sensors (by default) and what
  * drifts about: a crate in the way should not make the picture jump.
  */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const layers = defineLayers(['rock', 'craft', 'crate', 'zone', 'camera'], {
   otherwise: 'solid',

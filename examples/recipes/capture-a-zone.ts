@@ -2,7 +2,7 @@
  * Capturing a zone: whoever is alone in it fills a bar, which stands still while it is contested and drains when nobody
  * is in. Who is in there now is what the watches have told and not ended.
  */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({
   layers: defineLayers(['blue', 'amber', 'zone'], { pairs: [['zone', '*', 'sense']] }),

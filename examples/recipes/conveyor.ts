@@ -1,5 +1,5 @@
 /** A conveyor: the surface of a static body carries what lies on it, and friction decides how soon. */
-import { box, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crate', 'bin'], { pairs: [['bin', '*', 'sense']] }) })
 const belt = world.add({

@@ -1,5 +1,5 @@
 /** How many lie in a bin: a watch knows, and a pebble counts only once it has come to rest there. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({
   layers: defineLayers(['rock', 'grate', 'crate', 'stone', 'bin'], {

@@ -1,5 +1,5 @@
 /** Damage by how hard the hull is struck: impacts over a threshold, in newton seconds; resting and scraping cost nothing. */
-import { box, capsule, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, capsule, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'craft', 'crate']) })
 world.add({ type: 'static', name: 'seabed', at: { x: 0, y: -1 }, colliders: [{ shape: box(60, 2), layer: 'rock' }] })

@@ -1,5 +1,5 @@
 /** A door that opens for the first visitor and closes behind the last, however many come and go, and even if one vanishes. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({
   layers: defineLayers(['craft', 'sensor'], { pairs: [['sensor', '*', 'sense']] }),

@@ -1,5 +1,5 @@
 /** Ground probe: how high is the craft over the bottom, and how steep is it there? A shape cast sees what a thin ray misses. */
-import { box, circle, createWorld, defineLayers, polyline } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers, polyline } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'craft']) })
 const bottom = polyline([

@@ -1,5 +1,5 @@
 /** Hit boxes of one body with different worth: the shot is a ray, the worth stands with the tag of what it met. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['craft', 'rock']), tags: ['hull', 'dome', 'lamp'] })
 world.add({

@@ -1,5 +1,5 @@
 /** Line of sight: can the lantern see the pod? Only what is solid to light is asked for, and the cheapest mode answers. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'craft', 'crate']) })
 const lantern = world.add({

@@ -1,5 +1,5 @@
 /** The nearest lamp: by tag, within reach, and how far to go to touch it. */
-import { circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['craft', 'fauna', 'crate']), tags: ['lamp'] })
 const lantern = world.add({

@@ -2,7 +2,7 @@
  * The next level, exactly once: a watch with `once` is over after its first begin and end, however many shapes the craft
  * has, however often it comes back, and even when it is so fast that it crosses the dock within one tick.
  */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({
   layers: defineLayers(['craft', 'dock'], { pairs: [['dock', '*', 'sense']] }),

@@ -1,5 +1,5 @@
 /** "Am I on the ground?" for a jump: what the last step found for the solid pairs, by the slope of what is touched. */
-import { box, capsule, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, capsule, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'diver']) })
 world.add({ type: 'static', name: 'ground', at: { x: 0, y: -1 }, colliders: [{ shape: box(40, 2), layer: 'rock' }] })

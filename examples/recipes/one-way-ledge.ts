@@ -2,7 +2,7 @@
  * A ledge that is passed from below and holds from above. For bodies that fall and jump the collider option `oneWay` does it; where
  * it depends on more, a decide hook has the last word: here a diver who holds "down" drops through.
  */
-import { box, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'ledge', 'diver']) })
 world.add({ type: 'static', name: 'floor', at: { x: 0, y: -1 }, colliders: [{ shape: box(40, 2), layer: 'rock' }] })

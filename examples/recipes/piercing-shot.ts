@@ -1,5 +1,5 @@
 /** A shot that goes through several targets and loses half of its force in each; rock stops it. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'fauna', 'shot'], { pairs: [['shot', 'shot', 'pass']] }) })
 for (const x of [3, 5, 9]) {

@@ -1,5 +1,5 @@
 /** Picking with the pointer: what lies under a point of the screen, topmost first, zones last. */
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['craft', 'crate', 'zone'], { pairs: [['zone', '*', 'sense']] }) })
 world.add({

@@ -1,5 +1,5 @@
 /** Is there room to put a crate here, and if not, where is the nearest free place? */
-import { box, circle, createWorld, defineLayers, type Vec2 } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers, type Vec2 } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crate']) })
 world.add({ type: 'static', at: { x: 0, y: 0 }, colliders: [{ shape: circle(1), layer: 'rock' }] })

@@ -1,5 +1,5 @@
 /** A fan of sonar rays, all at once and without an object made: the way for many rays in every tick. */
-import { box, circle, createWorld, defineLayers, rayResults } from '../../src/2d/index.ts'
+import { box, circle, createWorld, defineLayers, rayResults } from 'keen-sentry/2d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'craft']) })
 world.add({ type: 'static', name: 'pillar', at: { x: 6, y: 0 }, colliders: [{ shape: box(1, 2), layer: 'rock' }] })

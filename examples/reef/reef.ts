@@ -1,9 +1,10 @@
 /** The demo scene on a canvas: play, step, the events beside it, and what lies under the pointer. */
+
+import { fixedClock } from 'keen-sentry'
+import type { Body2 } from 'keen-sentry/2d'
+import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
+import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
-import type { Body2 } from '../../src/2d/index.ts'
-import { fixedClock } from '../../src/core/index.ts'
-import { drawWorld2, toCanvas, type View } from '../../src/draw/index.ts'
-import { playScene, readScene, type SceneKinds2 } from '../../src/scene/index.ts'
 import { EventList } from '../shared/event-list.ts'
 
 const checked = readScene(scene, '2d')

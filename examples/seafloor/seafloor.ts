@@ -1,12 +1,13 @@
 /** The sea floor in 3D: a crawler on six probes, zones that light up, questions to drag, and a camera that stays out of rock. */
+
+import { fixedClock } from 'keen-sentry'
+import { type Body3, rotated, sphere, type Vec3 } from 'keen-sentry/3d'
+import { type DrawItem3, drawWorld3, questionItems3, type ShownHit3 } from 'keen-sentry/draw'
+import { loadModels, playScene, readScene, type SceneKinds3 } from 'keen-sentry-scenes'
 import { Mesh, MeshBasicMaterial, Plane, Raycaster, SphereGeometry, Vector2, Vector3 } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import file from '../../scenes/sea-floor.json' with { type: 'json' }
 import rocks from '../../scenes/sea-rocks.glb?url'
-import { type Body3, rotated, sphere, type Vec3 } from '../../src/3d/index.ts'
-import { fixedClock } from '../../src/core/index.ts'
-import { type DrawItem3, drawWorld3, questionItems3, type ShownHit3 } from '../../src/draw/index.ts'
-import { loadModels, playScene, readScene, type SceneKinds3 } from '../../src/scene/index.ts'
 import { EventList } from '../shared/event-list.ts'
 import { overlay, update } from '../shared/overlay.ts'
 import { type Foot, type Probe, standAt } from './standing.ts'

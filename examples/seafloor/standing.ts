@@ -1,5 +1,5 @@
 /** How a crawler stands on uneven ground: by probes under its six legs. */
-import { type Rotation, rotated, rotationTowards, type Vec3 } from '../../src/3d/index.ts'
+import { type Rotation, rotated, rotationTowards, type Vec3 } from 'keen-sentry/3d'
 
 /** Where the legs are about the body: x to the right, -z ahead. */
 export const LEGS: readonly Vec3[] = [-1.5, 0, 1.5].flatMap((z) => [-1.1, 1.1].map((x) => ({ x, y: 0, z })))

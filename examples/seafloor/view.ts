@@ -1,4 +1,8 @@
 /** A world of 3D in three: its solids as meshes, its draw list as lines. */
+
+import type { Body3 } from 'keen-sentry/3d'
+import { layerColour, solidsOf } from 'keen-sentry/draw'
+import type { SceneKinds3, SceneWorld3 } from 'keen-sentry-scenes'
 import {
   AmbientLight,
   BufferAttribute,
@@ -14,9 +18,6 @@ import {
   Scene,
   WebGLRenderer,
 } from 'three'
-import type { Body3 } from '../../src/3d/index.ts'
-import { layerColour, solidsOf } from '../../src/draw/index.ts'
-import type { SceneKinds3, SceneWorld3 } from '../../src/scene/index.ts'
 
 const WATER = 0x0b1724
 

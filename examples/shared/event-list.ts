@@ -1,7 +1,8 @@
 /** The list of events beside a played scene: what happened, when, and why. */
-import type { EventKind } from '../../src/core/index.ts'
-import { eventLine, fillTelling } from '../../src/record/index.ts'
-import type { SceneAction, ScenePlayer } from '../../src/scene/index.ts'
+
+import type { EventKind } from 'keen-sentry'
+import { eventLine, fillTelling } from 'keen-sentry/record'
+import type { SceneAction, ScenePlayer } from 'keen-sentry-scenes'
 
 /** How an event is told when the scene has no words of its own for it. */
 const PLAIN: Record<EventKind, string> = {

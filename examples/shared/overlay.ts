@@ -1,6 +1,7 @@
 /** The draw list of a world of 3D as lines of three: its whole debug view, over any picture of one's own. */
+
+import { type DrawList3, segments } from 'keen-sentry/draw'
 import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments } from 'three'
-import { type DrawList3, segments } from '../../src/draw/index.ts'
 
 /** Lines to be added to a scene. Show another list with {@link update}. */
 export function overlay(list: DrawList3): LineSegments {

@@ -15,4 +15,4 @@ export {
   type LogRay,
   rayLine,
 } from './log.ts'
-export { logHeaderSchema, logJsonSchema, logLineSchema, readLog } from './schema.ts'
+export { logJsonSchema, readLog } from './schema.ts'

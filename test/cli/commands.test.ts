@@ -22,7 +22,7 @@ after(() => rmSync(folder, { recursive: true, force: true }))
 // Colours are for terminals; without them the words can be matched.
 const PLAIN = { ...process.env, NO_COLOR: '1' }
 const REEF = 'scenes/lantern-reef.json'
-const COMMAND = ['--import', 'tsx', 'src/cli/main.ts']
+const COMMAND = ['--import', 'tsx', 'scenes-package/src/cli/main.ts']
 
 function keen(...words: string[]): { code: number | null; out: string; err: string } {
   const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...words], {

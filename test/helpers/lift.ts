@@ -1,5 +1,5 @@
 /** Scenes of 2D lifted into 3D: the same things to happen at z = 0, with shapes that are tall along z. */
-import { type SceneShape2, sceneShape2 } from '../../src/scene/index.ts'
+import { type SceneShape2, sceneShape2 } from '../../scenes-package/src/scene/index.ts'
 
 type Json = Record<string, unknown>
 type Point = readonly [number, number]

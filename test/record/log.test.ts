@@ -2,8 +2,8 @@
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
+import { playScene, readScene } from '../../scenes-package/src/scene/index.ts'
 import { EventLog, eventLine, headerLine, type LogEvent, logJsonSchema, readLog } from '../../src/record/index.ts'
-import { playScene, readScene } from '../../src/scene/index.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
 const file = (path: string): string => readFileSync(new URL(`../../${path}`, import.meta.url), 'utf8')

@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict'
 import { readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
-import { check, playScene, readScene } from '../../src/scene/index.ts'
+import { check, playScene, readScene } from '../../scenes-package/src/scene/index.ts'
 
 const folder = new URL('../mistakes/', import.meta.url)
 const read = (name: string): unknown => JSON.parse(readFileSync(new URL(name, folder), 'utf8'))

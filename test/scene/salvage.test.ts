@@ -2,7 +2,7 @@
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
-import { check, playScene, readScene } from '../../src/scene/index.ts'
+import { check, playScene, readScene } from '../../scenes-package/src/scene/index.ts'
 
 const file: unknown = JSON.parse(readFileSync(new URL('../../scenes/salvage.json', import.meta.url), 'utf8'))
 

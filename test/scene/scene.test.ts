@@ -2,8 +2,15 @@ import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
 import fc from 'fast-check'
+import {
+  check,
+  loadModels,
+  type Models,
+  playScene,
+  readScene,
+  sceneJsonSchema,
+} from '../../scenes-package/src/scene/index.ts'
 import { KeenError } from '../../src/core/index.ts'
-import { check, loadModels, type Models, playScene, readScene, sceneJsonSchema } from '../../src/scene/index.ts'
 import { runs } from '../helpers/arbitrary.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 

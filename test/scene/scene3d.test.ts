@@ -2,9 +2,9 @@
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
+import { check, loadModels, modelFiles, playScene, readScene, readShape } from '../../scenes-package/src/scene/index.ts'
+import { wildcard } from '../../scenes-package/src/scene/models.ts'
 import { eventLine, type LogEvent } from '../../src/record/index.ts'
-import { check, loadModels, modelFiles, playScene, readScene, readShape } from '../../src/scene/index.ts'
-import { wildcard } from '../../src/scene/models.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
 const read = (path: string): Uint8Array => new Uint8Array(readFileSync(new URL(`../../${path}`, import.meta.url)))

@@ -286,6 +286,8 @@ function shared(
     'layers.bit': () => [(x) => (LAYERS as Any).bit(x), 'rock'],
     'layers.mask': () => [(...x) => (LAYERS as Any).mask(...x), 'rock', 'zone'],
     'layers.names': () => [(x) => (LAYERS as Any).names(x), 3],
+    'layers.solidBits': () => [(a) => (LAYERS as Any).solidBits(a), ['rock', 'zone']],
+    'layers.senseBits': () => [(a) => (LAYERS as Any).senseBits(a), 'rock'],
     'layers.pair': () => [(a, b) => (LAYERS as Any).pair(a, b), 'rock', 'zone'],
     'layers.withPair': () => [(a, b, c) => (LAYERS as Any).withPair(a, b, c), 'rock', 'zone', 'pass'],
     'layers.index': () => [(x) => (LAYERS as Any).index(x), 'rock'],

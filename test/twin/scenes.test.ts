@@ -2,8 +2,8 @@
 import assert from 'node:assert/strict'
 import { readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
+import { check, playScene, readScene } from '../../scenes-package/src/scene/index.ts'
 import { eventLine, type LogEvent } from '../../src/record/index.ts'
-import { check, playScene, readScene } from '../../src/scene/index.ts'
 import { lifted } from '../helpers/lift.ts'
 
 const read = (path: string): Record<string, unknown> =>

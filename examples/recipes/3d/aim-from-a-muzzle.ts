@@ -1,14 +1,5 @@
 /** Aim from a muzzle: a ray along the forward of a lamp on a turned body, that leaves the body itself out. */
-import {
-  box,
-  createWorld,
-  defineLayers,
-  mesh,
-  rotated,
-  rotationAbout,
-  rotationTowards,
-  sphere,
-} from '../../../src/3d/index.ts'
+import { box, createWorld, defineLayers, mesh, rotated, rotationAbout, rotationTowards, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crawler', 'pod']) })
 const crawler = world.add({

@@ -1,5 +1,5 @@
 /** An alarm that stays on while anybody is in, over a zone of two shapes: the handover from one to the other is no gap. */
-import { box, createWorld, defineLayers, sphere } from '../../../src/3d/index.ts'
+import { box, createWorld, defineLayers, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['craft', 'alarm'], { pairs: [['alarm', '*', 'sense']] }), rate: 10 })
 // One body of two shapes: the watch counts bodies, so it enters once and leaves once.

@@ -1,5 +1,5 @@
 /** A camera boom that never enters rock: the lens is a ball that is cast back from the crawler, and stops where it would touch. */
-import { box, createWorld, defineLayers, hull, sphere } from '../../../src/3d/index.ts'
+import { box, createWorld, defineLayers, hull, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crawler', 'weed']) })
 const crawler = world.add({

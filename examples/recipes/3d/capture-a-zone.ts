@@ -2,7 +2,7 @@
  * Capturing a zone: whoever is alone in it fills a bar, which stands still while it is contested and drains when nobody
  * is in. Who is in there now is what the watches have told and not ended.
  */
-import { box, createWorld, defineLayers, sphere } from '../../../src/3d/index.ts'
+import { box, createWorld, defineLayers, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({
   layers: defineLayers(['blue', 'amber', 'zone'], { pairs: [['zone', '*', 'sense']] }),

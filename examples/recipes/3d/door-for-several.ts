@@ -1,5 +1,5 @@
 /** A door that opens for the first visitor and closes behind the last, however many come and go, and even if one vanishes. */
-import { box, createWorld, defineLayers, sphere } from '../../../src/3d/index.ts'
+import { box, createWorld, defineLayers, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({
   layers: defineLayers(['craft', 'sensor'], { pairs: [['sensor', '*', 'sense']] }),

@@ -1,13 +1,5 @@
 /** Who sees whom: near enough, within the angle of the lamp, and not hidden behind rock. */
-import {
-  createWorld,
-  cylinder,
-  defineLayers,
-  rotated,
-  rotationTowards,
-  sphere,
-  type Vec3,
-} from '../../../src/3d/index.ts'
+import { createWorld, cylinder, defineLayers, rotated, rotationTowards, sphere, type Vec3 } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'pod']) })
 world.add({

@@ -1,5 +1,5 @@
 /** A ground probe under each of six legs: how far down the sea floor is, how steep it is there, and a hole that has none. */
-import { createWorld, defineLayers, heightfield, rotated, rotationAbout } from '../../../src/3d/index.ts'
+import { createWorld, defineLayers, heightfield, rotated, rotationAbout } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crawler']) })
 const columns = 17

@@ -1,5 +1,5 @@
 /** The nearest lamp: by tag, within reach, and how far to go to touch it. */
-import { createWorld, defineLayers, sphere } from '../../../src/3d/index.ts'
+import { createWorld, defineLayers, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['craft', 'fauna', 'crate']), tags: ['lamp'] })
 const lantern = world.add({

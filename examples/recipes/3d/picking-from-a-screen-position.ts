@@ -9,7 +9,7 @@ import {
   rotated,
   rotationTowards,
   sphere,
-} from '../../../src/3d/index.ts'
+} from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['floor', 'pod', 'zone']) })
 world.add({ type: 'static', name: 'floor', colliders: [{ shape: halfspace({ x: 0, y: 1, z: 0 }, 0), layer: 'floor' }] })

@@ -1,5 +1,5 @@
 /** A shot that goes through several targets and loses half of its force in each; rock stops it. */
-import { box, createWorld, defineLayers, sphere } from '../../../src/3d/index.ts'
+import { box, createWorld, defineLayers, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'fauna', 'shot'], { pairs: [['shot', 'shot', 'pass']] }) })
 for (const x of [3, 5, 9]) {

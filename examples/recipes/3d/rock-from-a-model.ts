@@ -3,8 +3,8 @@
  * their convex hulls.
  */
 import { readFile } from 'node:fs/promises'
-import { createWorld, defineLayers, hull, mesh } from '../../../src/3d/index.ts'
-import { readModel } from '../../../src/gltf/index.ts'
+import { createWorld, defineLayers, hull, mesh } from 'keen-sentry/3d'
+import { readModel } from 'keen-sentry-scenes/gltf'
 
 const { nodes, warnings } = await readModel(await readFile('scenes/sea-rocks.glb'))
 console.log(`${nodes.length} nodes, ${warnings.length} warnings`)

@@ -1,5 +1,5 @@
 /** A safe place to spawn on a slope: probe the floor, stand the pod upright on it, and take the first place that is free. */
-import { box, capsule, createWorld, defineLayers, heightfield, sphere } from '../../../src/3d/index.ts'
+import { box, capsule, createWorld, defineLayers, heightfield, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['floor', 'rock', 'pod']) })
 const columns = 11

@@ -333,7 +333,8 @@ function maskCure<B extends object, C extends object, V extends object>(
   const both = masks[0].strength === PASS && masks[1].strength === PASS
   const [who, whom] = blind
   const table =
-    (layers.solidBits(filter.activeLayers.data[who.slot]) | layers.senseBits(filter.activeLayers.data[who.slot])) &
+    (layers.solidBits(filter.activeLayers.data[who.slot] >>> 0) |
+      layers.senseBits(filter.activeLayers.data[who.slot] >>> 0)) &
     filter.activeLayers.data[whom.slot]
   const [from] = layers.names(filter.activeLayers.data[who.slot] >>> 0)
   const [to] = layers.names(filter.activeLayers.data[whom.slot] >>> 0)

@@ -100,14 +100,14 @@ export class Layers<L extends string = string> {
     throw new KeenError('bad-argument', `${what} must be a layer, a list of layers or a mask, got ${show(set)}`)
   }
 
-  /** What the layers in `bits` are solid to. @internal */
-  solidBits(bits: number): number {
-    return gather(this.solid, bits)
+  /** What a layer, or any of several, is solid to: a mask. */
+  solidBits(of: LayerSet<L>): number {
+    return gather(this.solid, this.word(of, 'solidBits')) >>> 0
   }
 
-  /** What the layers in `bits` sense. @internal */
-  senseBits(bits: number): number {
-    return gather(this.sense, bits)
+  /** What a layer, or any of several, senses: a mask. */
+  senseBits(of: LayerSet<L>): number {
+    return gather(this.sense, this.word(of, 'senseBits')) >>> 0
   }
 }
 

@@ -178,8 +178,8 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     } else {
       const { layers } = this.host
       this.asAt = layers.word(as as LayerSet<string>, "'as' of a query")
-      this.asPress = layers.solidBits(this.asAt)
-      this.asMeet = this.asPress | layers.senseBits(this.asAt)
+      this.asPress = layers.solidBits(this.asAt >>> 0) | 0
+      this.asMeet = this.asPress | layers.senseBits(this.asAt >>> 0)
     }
     this.mask = this.wanted === SOLID ? this.asPress : this.asMeet
   }

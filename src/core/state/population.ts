@@ -107,8 +107,8 @@ export class Population<B, C> {
   fillWords(c: number, layers: Layers, bits: number): void {
     const { filter } = this
     filter.layerBits.data[c] = bits
-    filter.solidBits.data[c] = layers.solidBits(bits)
-    filter.senseBits.data[c] = layers.senseBits(bits)
+    filter.solidBits.data[c] = layers.solidBits(bits >>> 0)
+    filter.senseBits.data[c] = layers.senseBits(bits >>> 0)
     filter.flags.data[c] &= ~(HAND_SOLID | HAND_SENSE)
   }
 
@@ -117,8 +117,8 @@ export class Population<B, C> {
     const { filter } = this
     const bits = filter.layerBits.data[c]
     const flags = filter.flags.data[c]
-    const solid = (flags & HAND_SOLID) !== 0 ? filter.solidBits.data[c] : layers.solidBits(bits)
-    const sense = (flags & HAND_SENSE) !== 0 ? filter.senseBits.data[c] : layers.senseBits(bits)
+    const solid = (flags & HAND_SOLID) !== 0 ? filter.solidBits.data[c] : layers.solidBits(bits >>> 0)
+    const sense = (flags & HAND_SENSE) !== 0 ? filter.senseBits.data[c] : layers.senseBits(bits >>> 0)
     if (solid === filter.solidBits.data[c] && sense === filter.senseBits.data[c]) return
     filter.solidBits.data[c] = solid
     filter.senseBits.data[c] = sense

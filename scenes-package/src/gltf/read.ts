@@ -1,0 +1,259 @@
+/** glTF 2.0 files as triangles: what a mesh or a hull is made from. */
+
+import type { Document, JSONDocument, Primitive, Node as SceneNode } from '@gltf-transform/core'
+import { KeenError } from 'keen-sentry'
+import { onlyFields, record, show } from 'keen-sentry/internal'
+import { type Form, LIMITS, type ModelLimits, readForm, refuse } from './form.ts'
+import { isBeside } from './place.ts'
+
+/** The triangles of one node, where the file has them: in metres, scale and rotation of all nodes above baked in. */
+export interface ModelNode {
+  /** As the file calls it; `node 3` where it does not. */
+  readonly name: string
+  /** The names of the nodes above it that have no triangles of their own, the nearest first. */
+  readonly groups: readonly string[]
+  /** x, y, z of each vertex. */
+  readonly positions: Float64Array
+  /** Three vertices a triangle, counter-clockwise seen from the front. */
+  readonly indices: Uint32Array
+  /** Whether its scale differs by direction, which is baked in. */
+  readonly uneven: boolean
+  /** Whether it is mirrored, which is baked in: its triangles are turned, so that fronts stay fronts. */
+  readonly mirrored: boolean
+}
+
+/** What a model file holds, as far as it can be met. */
+export interface Model {
+  /** The nodes of the file's scene that have triangles, in the order of the file. */
+  readonly nodes: readonly ModelNode[]
+  /** What was passed over or changed, in sentences. */
+  readonly warnings: readonly string[]
+}
+
+/** What reading a model takes besides its bytes. */
+export interface ReadModelOptions {
+  /** Gives the bytes of a buffer that lies beside the file. Without it such files are refused. */
+  resource?: ((uri: string) => Promise<Uint8Array> | Uint8Array) | undefined
+  /** Each can be set; see {@link ModelLimits}. */
+  limits?: Partial<ModelLimits> | undefined
+}
+
+const GLB_MAGIC = 0x46546c67
+const JSON_CHUNK = 0x4e4f534a
+const BINARY_CHUNK = 0x004e4942
+/** The name under which the reader looks for the buffer within a .glb file. */
+const INNER = '@glb.bin'
+/** Metres beyond which nothing can be told apart that matters. */
+const FAR = 1e9
+/** Parts by which lengths and angles of a node's axes may differ from even. */
+const EVEN = 1e-6
+
+/**
+ * The triangles of a glTF 2.0 file (.glb, or the JSON of .gltf), node by node. Lines and points, materials, animations, skins and
+ * morph targets are passed over; a scene is read as it rests. Cost: the size of the file; it is checked before anything is
+ * allocated.
+ * @param bytes the whole file
+ * @throws KeenError `bad-model` with one reason; `bad-argument`
+ * @example const { nodes } = await readModel(await readFile('arches.glb'))
+ */
+export async function readModel(bytes: Uint8Array, options: ReadModelOptions = {}): Promise<Model> {
+  if (!(bytes instanceof Uint8Array)) {
+    throw new KeenError('bad-argument', `a model is read from a Uint8Array, got ${show(bytes)}`)
+  }
+  record(options, 'the options of readModel')
+  onlyFields(options, ['resource', 'limits'], 'the options of readModel')
+  const limits = { ...LIMITS, ...options.limits }
+  if (bytes.length > limits.bytes) refuse(`the file has ${bytes.length} bytes, and at most ${limits.bytes} are read`)
+  try {
+    const { json, inner } = open(bytes)
+    const form = readForm(json, limits)
+    const resources = await gather(form, inner, options.resource, limits, bytes.length)
+    // Only what makes triangles is handed on: the rest cannot do harm then.
+    const clean: JSONDocument = { json: { ...form, extensionsRequired: [] } as JSONDocument['json'], resources }
+    // The reader is only loaded where there is something to read.
+    const { WebIO } = await import('@gltf-transform/core')
+    return modelOf(await new WebIO().setStrictResources(true).readJSON(clean), form)
+  } catch (error) {
+    if (error instanceof KeenError) throw error
+    throw new KeenError('bad-model', `it cannot be read: ${(error as Error).message}`, { cause: error })
+  }
+}
+
+/** The JSON of a file, and the bytes that come with it in a .glb. */
+function open(bytes: Uint8Array): { json: unknown; inner: Uint8Array | null } {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  if (bytes.length < 4 || view.getUint32(0, true) !== GLB_MAGIC) {
+    return { json: parse(bytes, 'it is neither a .glb file nor JSON'), inner: null }
+  }
+  if (bytes.length < 20) refuse('the file is cut short')
+  if (view.getUint32(4, true) !== 2) refuse(`it is of version ${view.getUint32(4, true)} of .glb, and 2 is read`)
+  const total = view.getUint32(8, true)
+  if (total > bytes.length) refuse(`the file is cut short: it says ${total} bytes, and has ${bytes.length}`)
+  let json: unknown
+  let inner: Uint8Array | null = null
+  for (let at = 12; at + 8 <= total; ) {
+    const length = view.getUint32(at, true)
+    const type = view.getUint32(at + 4, true)
+    if (at + 8 + length > total) refuse('a chunk reaches beyond the end of the file')
+    const chunk = bytes.subarray(at + 8, at + 8 + length)
+    if (type === JSON_CHUNK && json === undefined) json = parse(chunk, 'its JSON chunk is no JSON')
+    else if (type === BINARY_CHUNK && inner === null) inner = chunk
+    at += 8 + length
+  }
+  if (json === undefined) refuse('it has no JSON chunk')
+  return { json, inner }
+}
+
+function parse(bytes: Uint8Array, complaint: string): unknown {
+  try {
+    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes))
+  } catch (error) {
+    return refuse(`${complaint}: ${(error as Error).message.slice(0, 120)}`)
+  }
+}
+
+/** The bytes of every buffer, each as long as it says. Gives each buffer without a name the one of the inner bytes. */
+async function gather(
+  form: Form,
+  inner: Uint8Array | null,
+  resource: ReadModelOptions['resource'],
+  limits: ModelLimits,
+  own: number,
+): Promise<Record<string, Uint8Array<ArrayBuffer>>> {
+  const resources: Record<string, Uint8Array<ArrayBuffer>> = {}
+  let total = own
+  for (const [i, buffer] of (form.buffers ?? []).entries()) {
+    const { uri } = buffer
+    let bytes: Uint8Array
+    if (uri === undefined) {
+      if (i > 0 || inner === null) refuse(`buffers.${i} has no bytes`)
+      bytes = inner
+    } else if (uri.startsWith('data:')) bytes = dataBytes(uri, i)
+    else {
+      if (!isBeside(uri)) refuse(`buffers.${i} lies at ${show(uri)}: only files beside the model are read`)
+      if (resource === undefined) refuse(`buffers.${i} is the file ${show(uri)}, and no way to read it was given`)
+      bytes = await resource(decodeURIComponent(uri))
+      total += bytes.length
+    }
+    if (total > limits.bytes) refuse(`the file has more than ${limits.bytes} bytes with its buffers`)
+    if (bytes.length < buffer.byteLength) {
+      refuse(`buffers.${i} has ${bytes.length} bytes, and should have ${buffer.byteLength}`)
+    }
+    const name = i === 0 && uri === undefined ? INNER : `buffer-${i}`
+    if (name !== INNER) buffer.uri = name
+    // A copy of its own: views on it start at multiples of their elements then.
+    resources[name] = Uint8Array.from(bytes.subarray(0, buffer.byteLength))
+  }
+  return resources
+}
+
+function dataBytes(uri: string, i: number): Uint8Array {
+  const comma = uri.indexOf(',')
+  if (comma < 0 || !uri.slice(0, comma).endsWith(';base64')) refuse(`buffers.${i} is data that is not base64`)
+  try {
+    return Uint8Array.from(atob(uri.slice(comma + 1)), (character) => character.charCodeAt(0))
+  } catch {
+    return refuse(`buffers.${i} is data that is not base64`)
+  }
+}
+
+function modelOf(document: Document, form: Form): Model {
+  const root = document.getRoot()
+  const all = root.listNodes()
+  const places = new Map(all.map((node, index) => [node, index]))
+  const scene = root.getDefaultScene() ?? root.listScenes()[0]
+  const tops = scene === undefined ? all.filter((node) => node.getParentNode() === null) : scene.listChildren()
+  const nodes: ModelNode[] = []
+  const warnings: string[] = []
+  const visit = (node: SceneNode, groups: readonly string[]): void => {
+    const index = places.get(node)!
+    const name = node.getName() || `node ${index}`
+    const found = triangles(node, name, warnings)
+    if (found !== null) {
+      const spec = form.nodes![index]
+      if (spec.skin !== undefined) warnings.push(`${show(name)} has a skin: it is taken as it rests`)
+      nodes.push({ name, groups, ...found })
+    }
+    const inherited = found === null ? [name, ...groups] : []
+    for (const child of node.listChildren()) visit(child, inherited)
+  }
+  for (const top of tops) visit(top, [])
+  return { nodes, warnings }
+}
+
+/** The triangles of a node in the file's own frame; null when it has none. */
+function triangles(node: SceneNode, name: string, warnings: string[]): Omit<ModelNode, 'name' | 'groups'> | null {
+  const primitives = node.getMesh()?.listPrimitives() ?? []
+  const matrix = node.getWorldMatrix()
+  if (!matrix.every(Number.isFinite)) refuse(`the place of ${show(name)} is no finite number`)
+  const parts = primitives.map((primitive) => cornersOf(primitive, name, warnings))
+  const vertices = parts.reduce((sum, part) => sum + part.vertices, 0)
+  const corners = parts.reduce((sum, part) => sum + part.corners.length, 0)
+  if (corners === 0) return null
+  const positions = new Float64Array(3 * vertices)
+  const indices = new Uint32Array(corners)
+  const axes = axesOf(matrix)
+  const point = [0, 0, 0]
+  let vertex = 0
+  let corner = 0
+  for (const [k, part] of parts.entries()) {
+    const source = primitives[k].getAttribute('POSITION')
+    for (const index of part.corners) indices[corner++] = vertex + index
+    for (let i = 0; i < part.vertices; i++) {
+      source!.getElement(i, point)
+      for (let axis = 0; axis < 3; axis++) {
+        const value =
+          matrix[axis] * point[0] + matrix[4 + axis] * point[1] + matrix[8 + axis] * point[2] + matrix[12 + axis]
+        if (!(Math.abs(value) <= FAR))
+          refuse(`vertex ${i} of ${show(name)} lies at ${value}, and at most ${FAR} m is read`)
+        positions[3 * (vertex + i) + axis] = value
+      }
+    }
+    vertex += part.vertices
+  }
+  if (axes.mirrored) {
+    for (let i = 0; i < corners; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]]
+    warnings.push(`${show(name)} is mirrored, which is baked into its triangles`)
+  }
+  if (axes.uneven) warnings.push(`${show(name)} is scaled unevenly, which is baked into its triangles`)
+  return { positions, indices, ...axes }
+}
+
+/** How a matrix scales: whether unevenly or with shear, and whether it mirrors. */
+function axesOf(m: readonly number[]): { uneven: boolean; mirrored: boolean } {
+  const dot = (a: number, b: number): number => m[a] * m[b] + m[a + 1] * m[b + 1] + m[a + 2] * m[b + 2]
+  const squares = [dot(0, 0), dot(4, 4), dot(8, 8)]
+  const most = Math.max(...squares)
+  const skew = Math.max(Math.abs(dot(0, 4)), Math.abs(dot(4, 8)), Math.abs(dot(8, 0)))
+  const volume =
+    m[0] * (m[5] * m[10] - m[6] * m[9]) + m[1] * (m[6] * m[8] - m[4] * m[10]) + m[2] * (m[4] * m[9] - m[5] * m[8])
+  return { uneven: most - Math.min(...squares) > EVEN * most || skew > EVEN * most, mirrored: volume < 0 }
+}
+
+/** The corners of a primitive's triangles by the index of their vertex: three each, strips and fans laid out. */
+function cornersOf(
+  primitive: Primitive,
+  name: string,
+  warnings: string[],
+): { vertices: number; corners: ArrayLike<number> & Iterable<number> } {
+  const mode = primitive.getMode()
+  const vertices = primitive.getAttribute('POSITION')?.getCount() ?? 0
+  if (mode < 4 || vertices === 0) {
+    warnings.push(`${show(name)} has ${vertices === 0 ? 'a part without positions' : 'lines or points'}: passed over`)
+    return { vertices: 0, corners: [] }
+  }
+  if (primitive.listTargets().length > 0) warnings.push(`${show(name)} has morph targets: it is taken as it rests`)
+  const source = primitive.getIndices()
+  const list =
+    source === null ? Uint32Array.from({ length: vertices }, (_, i) => i) : Uint32Array.from(source.getArray()!)
+  const stray = list.findIndex((index) => index >= vertices)
+  if (stray >= 0) refuse(`index ${stray} of ${show(name)} is ${list[stray]}, and it has ${vertices} vertices`)
+  if (mode === 4) return { vertices, corners: list.subarray(0, list.length - (list.length % 3)) }
+  const corners: number[] = []
+  for (let i = 2; i < list.length; i++) {
+    if (mode === 6) corners.push(list[0], list[i - 1], list[i])
+    else if (i % 2 === 0) corners.push(list[i - 2], list[i - 1], list[i])
+    else corners.push(list[i - 1], list[i - 2], list[i])
+  }
+  return { vertices, corners }
+}

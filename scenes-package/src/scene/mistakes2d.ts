@@ -1,0 +1,126 @@
+/** Mistakes of a scene of 2D: its geometry, and what only bodies that fall do wrong. */
+
+import { type AskingShape2, type Collider2, distance, type Pose2 } from 'keen-sentry/2d'
+import { cosSin, SOLID } from 'keen-sentry/internal'
+import { Finder, type Part, respond, type State } from './mistakes.ts'
+import { type SceneKinds2, ScenePlayer2 } from './play2d.ts'
+import type { SceneBody } from './schema.ts'
+import type { Scene2, SceneBody2 } from './schema2d.ts'
+
+type Made = Collider2<SceneKinds2>
+
+/** Metres that a fall is followed. */
+const FALL = 1e4
+
+export class Finder2 extends Finder<Made> {
+  private readonly plane: Scene2
+  /** The scene before its first tick. */
+  private readonly player: ScenePlayer2
+
+  constructor(scene: Scene2) {
+    super(scene)
+    this.plane = scene
+    this.player = new ScenePlayer2(scene)
+  }
+
+  protected parts(index: number): Part[] {
+    return (this.plane.bodies[index].colliders ?? []).map((spec, at) => ({ spec, path: ['colliders', at] }))
+  }
+
+  protected *standing() {
+    for (const body of this.player.world.bodies()) {
+      for (const { mine, other, body: met, response } of body.overlapping()) {
+        if (response !== 'solid' || met.serial < body.serial) continue
+        yield { name: body.name!, body: met, mine, other, depth: depthOf(mine, other) }
+      }
+    }
+  }
+
+  protected ownMistakes(_body: SceneBody, index: number): void {
+    const body = this.plane.bodies[index]
+    if (body.type !== 'dynamic') return
+    this.floor(body, index)
+    this.weight(body, index)
+  }
+
+  /** A dynamic body that falls, and that nothing solid is below: on a sensor, or on nothing at all. */
+  private floor(body: SceneBody2, index: number): void {
+    const { world } = this.player
+    const { x, y } = world.gravity
+    const scale = body.gravityScale ?? 1
+    const length = Math.sqrt(x * x + y * y) * Math.abs(scale)
+    if (length === 0 || body.locks?.y === true || body.locks?.x === true) return
+    const mover = world.find(body.name)!
+    const fall = { x: (x * scale * FALL) / length, y: (y * scale * FALL) / length }
+    let sensor: Made | null = null
+    for (const collider of mover.colliders) {
+      const { shape } = collider
+      // A polyline cannot be cast; a halfspace does not fall.
+      if (shape.kind === 'polyline' || shape.kind === 'halfspace') continue
+      const { at: from, angle } = poseOf(collider)
+      const to = { x: from.x + fall.x, y: from.y + fall.y }
+      for (const hit of world.shapecast.all(
+        { shape: shape as AskingShape2, from, to, angle },
+        { as: collider, response: 'any', except: mover },
+      )) {
+        if (hit.body.type === 'dynamic') continue
+        if (this.isSolid(collider, hit.collider)) return
+        sensor ??= hit.collider
+      }
+    }
+    if (mover.colliders.length === 0) return
+    if (sensor !== null) {
+      this.add(
+        'warning',
+        'sensor-floor',
+        ['bodies', index],
+        `will fall through ${JSON.stringify(sensor.body.name)}, which only senses it, and nothing solid is below`,
+        `let the pair of layers be 'solid', or give ${JSON.stringify(sensor.body.name)} a solid collider`,
+      )
+    } else {
+      this.add(
+        'hint',
+        'no-floor',
+        ['bodies', index],
+        `falls without end: nothing solid is below ${JSON.stringify(body.name)}`,
+        'put something solid below it, set gravityScale or gravity to 0, or make it kinematic',
+      )
+    }
+  }
+
+  private isSolid(one: Made, other: Made): boolean {
+    const find = (each: Made): State | undefined =>
+      this.byBody.get(each.body.name!)?.find((state) => state.index === each.index)
+    const a = find(one)
+    const b = find(other)
+    return a !== undefined && b !== undefined && respond(a, b) === SOLID
+  }
+
+  /** A dynamic body whose mass nobody has thought of. */
+  private weight(body: SceneBody2, index: number): void {
+    if (body.mass !== undefined || (body.colliders ?? []).length === 0) return
+    const mover = this.player.world.find(body.name)!
+    const light = mover.colliders.every((each) => each.sensor || each.density === 0 || each.shape.area === 0)
+    if (!light) return
+    this.add(
+      'hint',
+      'no-mass',
+      ['bodies', index],
+      'none of its colliders has area and density, so it weighs 1 kg',
+      "give the body a 'mass', or a collider a density",
+    )
+  }
+}
+
+/** Where a collider is in the world. */
+function poseOf({ body, at, angle }: Made): Pose2 {
+  const turn = Float64Array.of(body.angle, 0, 0)
+  cosSin(turn, 0)
+  const [, cos, sin] = turn
+  const place = { x: body.at.x + cos * at.x - sin * at.y, y: body.at.y + sin * at.x + cos * at.y }
+  return { at: place, angle: body.angle + angle }
+}
+
+function depthOf(one: Made, other: Made): number {
+  return -distance(one.shape, poseOf(one), other.shape, poseOf(other)).distance
+}

@@ -1,0 +1,113 @@
+/** What scenes of 2D and of 3D have in common: names, sizes, layers, sides, watches. */
+
+import { EVENT_KINDS } from 'keen-sentry'
+import { limits } from 'keen-sentry/internal'
+import { z } from 'zod'
+
+const SCENE_FORMAT = 'keen-sentry-scene'
+const SCENE_VERSION = 1
+
+export const name = z.string().min(1).max(100)
+/** Metres (and radians) beyond which nothing can be told apart that matters. */
+export const FAR = 1e9
+export const finite = z.number().min(-FAR).max(FAR)
+export const size = z.number().positive().max(FAR)
+/** A number of either sign, as far as a world takes it. */
+export function within(most: number) {
+  return z.number().min(-most).max(most)
+}
+/** A number from 0, as far as a world takes it. */
+export function upTo(most: number) {
+  return z.number().min(0).max(most)
+}
+export const rounding = z.number().min(0).max(FAR)
+export const seconds = z.number().min(0).max(1e6)
+const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
+
+/** How a collider is filtered, whatever its shape. */
+export const filtering = {
+  layer: layerSet,
+  tags: z.array(name).optional(),
+  solid: z.array(name).optional().describe('layers that it is solid to, by hand instead of by the pair table'),
+  sense: z.array(name).optional().describe('layers that it senses, by hand instead of by the pair table'),
+  sensor: z.boolean().optional().describe('never presses, only senses'),
+  enabled: z.boolean().optional(),
+}
+
+const colliderIndex = z.int().min(0).optional().describe('index among the colliders of the body; default all of them')
+
+/** Actions that place nothing. */
+export const plainActions = [
+  z.strictObject({ time: seconds, do: z.literal('remove'), body: name, collider: colliderIndex }),
+  z.strictObject({ time: seconds, do: z.literal('enable'), body: name, collider: colliderIndex }),
+  z.strictObject({ time: seconds, do: z.literal('disable'), body: name, collider: colliderIndex }),
+  z.strictObject({ time: seconds, do: z.literal('layer'), body: name, collider: colliderIndex, layer: layerSet }),
+] as const
+
+/** What passes through a ray. */
+export const rayFilter = z
+  .strictObject({
+    layers: z.array(name).optional(),
+    sensors: z.union([z.boolean(), z.literal('only')]).optional(),
+    except: z.array(name).optional().describe('names of bodies'),
+  })
+  .optional()
+
+export const CARRIED = 'the ray is carried by this body: from and to are about it, and it passes over it'
+
+const side = z
+  .union([
+    name,
+    z.array(name).min(1),
+    z.strictObject({ body: name, collider: z.int().min(0).optional() }),
+    z.strictObject({ tag: name }),
+  ])
+  .describe("a layer, a list of layers, '*', { body }, { body, collider } or { tag }")
+
+const watch = z.strictObject({
+  name: name.optional(),
+  a: side,
+  b: side,
+  per: z.enum(['body', 'collider']).optional(),
+  response: z.enum(['solid', 'sense']).optional(),
+  once: z.boolean().optional(),
+  kinds: z
+    .array(z.enum(EVENT_KINDS))
+    .optional()
+    .describe('what is told; default begin and end, with `over` impacts too'),
+  over: z
+    .union([z.strictObject({ impulse: size }), z.strictObject({ speed: size })])
+    .optional()
+    .describe('tells of impacts as strong as this: newton seconds, or metres a second of closing; solid pairs only'),
+  say: z
+    .strictObject({ begin: z.string().optional(), end: z.string().optional(), impact: z.string().optional() })
+    .optional()
+    .describe('how the story tells it; {a}, {b}, {cause}, {dwell}, {impulse} and {speed} are filled in'),
+})
+
+/** A watch, as a scene file has it. */
+export type SceneWatch = z.infer<typeof watch>
+/** A side of a watch, as a scene file has it. */
+export type SceneSide = SceneWatch['a']
+
+/** The head of a scene: everything but what lies in it. */
+export const head = {
+  $schema: z.string().optional(),
+  format: z.literal(SCENE_FORMAT),
+  version: z.literal(SCENE_VERSION),
+  name: z.string().min(1).max(200),
+  about: z.string().optional(),
+  rate: z.number().min(limits.LEAST_RATE).max(1000).optional().describe('ticks a second; default 60'),
+  unit: z.number().min(limits.LEAST_UNIT).max(FAR).optional().describe('lengths of this file to a metre; default 1'),
+  ticks: z.int().min(1).max(10_000_000).optional().describe('how long it runs unless told otherwise; default 600'),
+  layers: z.strictObject({
+    names: z.array(name).min(1).max(32),
+    otherwise: z.enum(['solid', 'sense', 'pass']).optional(),
+    pairs: z
+      .array(z.tuple([name, name, z.enum(['solid', 'sense', 'pass'])]))
+      .optional()
+      .describe("rows of the pair table; later rows win, '*' is every layer"),
+  }),
+  tags: z.array(name).optional(),
+  watches: z.array(watch).optional().describe('what is told; default everything that meets anything'),
+}

@@ -1,0 +1,204 @@
+/** The player of a scene, as far as it knows no dimension: watches, actions, paths and rays, tick by tick. */
+
+import { KeenError, type Kinds, type Watch, type WatchEvent } from 'keen-sentry'
+import type { BodyHandle, ColliderHandle, WorldCore } from 'keen-sentry/internal'
+import type { SceneSide, SceneWatch } from './parts.ts'
+import type { Scene, SceneAction, SceneRay } from './schema.ts'
+
+/** A ray of the scene, where it runs now and what it meets. */
+export interface RayState<R, V, H> {
+  /** The ray as the file has it. */
+  readonly ray: R
+  /** In the world; null when the body that carries it was removed. */
+  readonly from: Readonly<V> | null
+  /** Where it would end, in the world; null when the body that carries it was removed. */
+  readonly to: Readonly<V> | null
+  /** What it meets; null for nothing. */
+  readonly hit: H | null
+}
+
+/** What happened in one step, in order. */
+export interface StepReport<A, E, R> {
+  /** Actions carried out before the step. */
+  readonly actions: readonly A[]
+  /** What was told, in order. */
+  readonly events: readonly E[]
+  /** Rays that meet something else than after the step before. */
+  readonly rays: readonly R[]
+}
+
+/** What a ray asks through, as the world takes it. */
+export interface PlayedFilter<B> {
+  layers?: readonly string[] | undefined
+  sensors?: boolean | 'only' | undefined
+  except: B[]
+}
+
+/** Seconds by which an action may come late through rounding. */
+const SLACK = 1e-9
+const DEFAULT_TICKS = 600
+
+export abstract class PlayerCore<
+  K extends Kinds & { layer: string; tag: string },
+  B extends BodyHandle<K, C>,
+  C extends ColliderHandle<K, B>,
+  V extends object,
+  H extends { readonly collider: C },
+  A extends SceneAction,
+  R extends SceneRay,
+> {
+  abstract readonly scene: Scene
+  abstract readonly world: WorldCore<K, B, C, V>
+  /** Ticks that the scene runs, as the file says. */
+  readonly ticks: number
+  private states: readonly RayState<R, V, H>[] = []
+  private readonly watches = new Map<object, SceneWatch>()
+  private readonly named = new Map<string, B>()
+  /** Each body's colliders as in the file, the removed ones too. */
+  private readonly colliders = new Map<B, readonly C[]>()
+  private readonly travels = new Map<B, Travel>()
+  private pending: A[] = []
+  private events: WatchEvent<B, C, V>[] = []
+
+  constructor(scene: Scene) {
+    this.ticks = scene.ticks ?? DEFAULT_TICKS
+  }
+
+  /** The rays with what they met in the last step. */
+  get rays(): readonly RayState<R, V, H>[] {
+    return this.states
+  }
+
+  /** The part of the file that a watch was made from. */
+  watchOf(event: { readonly watch: object }): SceneWatch {
+    return this.watches.get(event.watch)!
+  }
+
+  /** One tick: due actions, paths, the world's step, then the rays. */
+  step(): StepReport<A, WatchEvent<B, C, V>, RayState<R, V, H>> {
+    const { world } = this
+    const actions: A[] = []
+    while (this.pending.length > 0 && this.pending[0].time <= world.time + SLACK) {
+      const action = this.pending.shift()!
+      const body = this.body(action.body)
+      if (body.alive && this.act(body, action)) actions.push(action)
+    }
+    for (const [body, travel] of this.travels) {
+      if (body.alive && body.type === 'kinematic') this.follow(body, travel, world.time + world.dt)
+    }
+    this.events = []
+    world.step()
+    return { actions, events: this.events, rays: this.castRays() }
+  }
+
+  /** Puts the scene into the world, body by body. */
+  protected begin(add: (index: number) => B, actions: readonly A[], rays: readonly R[]): void {
+    for (const [index, spec] of this.scene.bodies.entries()) {
+      const body = add(index)
+      this.named.set(spec.name, body)
+      this.colliders.set(body, body.colliders)
+      if (spec.path !== undefined) this.travels.set(body, travelOf(spec.path))
+    }
+    this.pending = [...actions].sort((a, b) => a.time - b.time)
+    this.states = rays.map((ray) => ({ ray, from: null, to: null, hit: null }))
+    for (const watch of this.scene.watches ?? [{ a: '*', b: '*' }]) this.addWatch(watch)
+    this.castRays()
+  }
+
+  /** A point of the file in the world, where a body carries it. */
+  protected abstract carried(point: readonly number[], carrier: B | null): V
+  protected abstract cast(from: V, to: V, filter: PlayedFilter<B>): H | null
+  /** Has a body at a part of the way from one point of its path to the next, after the next step. */
+  protected abstract leadTo(body: B, from: number, to: number, part: number): void
+  /** Carries out an action that only this dimension has, or has in its own way; null when it is none of them. */
+  protected abstract actOwn(body: B, action: A): boolean | null
+
+  protected body(name: string): B {
+    const body = this.named.get(name)
+    if (body === undefined) throw new KeenError('unknown-name', `the scene has no body called ${JSON.stringify(name)}`)
+    return body
+  }
+
+  private addWatch(spec: SceneWatch): void {
+    const tell = (event: WatchEvent<B, C, V>): void => {
+      this.events.push(event.keep())
+    }
+    const kinds = spec.kinds ?? (spec.over === undefined ? ['begin', 'end'] : ['begin', 'end', 'impact'])
+    const watch: Watch<B, C, V> = this.world.watch(
+      this.side(spec.a),
+      this.side(spec.b),
+      Object.fromEntries(kinds.map((kind) => [kind, tell])),
+      { key: spec.name, per: spec.per, response: spec.response, once: spec.once, kinds, over: spec.over },
+    )
+    this.watches.set(watch, spec)
+  }
+
+  private side(side: SceneSide): string | readonly string[] | B | C | { tag: string } {
+    if (typeof side === 'string' || Array.isArray(side)) return side
+    if ('tag' in side) return side
+    const body = this.body(side.body)
+    return side.collider === undefined ? body : body.colliders[side.collider]
+  }
+
+  /** Carries an action out; false when its collider was removed by then. */
+  private act(body: B, action: A): boolean {
+    // A teleport leaves the path: the next way point would only drag the body back.
+    if (action.do === 'teleport') this.travels.delete(body)
+    const done = this.actOwn(body, action)
+    if (done !== null) return done
+    if (action.do === 'type') {
+      body.type = action.type
+      return true
+    }
+    const chosen = 'collider' in action ? action.collider : undefined
+    const colliders = chosen === undefined ? body.colliders : [this.colliders.get(body)![chosen]]
+    if (chosen !== undefined && !colliders[0].alive) return false
+    if (action.do === 'layer') for (const collider of colliders) collider.layer = action.layer
+    else if (action.do === 'remove') {
+      if (chosen === undefined) body.remove()
+      else for (const collider of colliders) collider.remove()
+    } else if (chosen === undefined) body.enabled = action.do === 'enable'
+    else for (const collider of colliders) collider.enabled = action.do === 'enable'
+    return true
+  }
+
+  /** Casts all rays again; returns those that meet another collider than before. */
+  private castRays(): RayState<R, V, H>[] {
+    const before = this.states
+    this.states = before.map(({ ray }) => this.castRay(ray))
+    return this.states.filter(({ hit }, index) => hit?.collider !== before[index].hit?.collider)
+  }
+
+  private castRay(ray: R): RayState<R, V, H> {
+    const carrier = ray.body === undefined ? null : this.body(ray.body)
+    if (carrier !== null && !carrier.alive) return { ray, from: null, to: null, hit: null }
+    const from = this.carried(ray.from, carrier)
+    const to = this.carried(ray.to, carrier)
+    const except = (ray.filter?.except ?? []).map((name) => this.body(name)).filter((body) => body.alive)
+    if (carrier !== null) except.push(carrier)
+    const hit = this.cast(from, to, { layers: ray.filter?.layers, sensors: ray.filter?.sensors, except })
+    return { ray, from, to, hit }
+  }
+
+  /** Sends a body to where its path has it at a time. */
+  private follow(body: B, { times, loop }: Travel, time: number): void {
+    const start = times[0]
+    const length = times[times.length - 1] - start
+    const at = loop && time > start ? start + ((time - start) % length) : time
+    let next = times.findIndex((point) => point > at)
+    if (next < 0) next = times.length - 1
+    const before = Math.max(0, next - 1)
+    const span = times[next] - times[before]
+    this.leadTo(body, before, next, span === 0 ? 1 : Math.min(1, Math.max(0, (at - times[before]) / span)))
+  }
+}
+
+/** When a body is where on its path. */
+interface Travel {
+  readonly times: readonly number[]
+  readonly loop: boolean
+}
+
+function travelOf(path: { points: readonly { time: number }[]; loop?: boolean | undefined }): Travel {
+  return { times: path.points.map((point) => point.time), loop: path.loop === true }
+}

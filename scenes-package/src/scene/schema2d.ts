@@ -1,0 +1,173 @@
+/** The scene of 2D: the form of its shapes, bodies, actions and rays. */
+
+import { BODY_TYPES } from 'keen-sentry'
+import { limits } from 'keen-sentry/internal'
+import { z } from 'zod'
+import {
+  CARRIED,
+  FAR,
+  filtering,
+  finite,
+  head,
+  name,
+  plainActions,
+  rayFilter,
+  rounding,
+  seconds,
+  size,
+  upTo,
+  within,
+} from './parts.ts'
+
+const point = z.tuple([finite, finite]).describe('x, y in metres')
+const angle = finite.describe('radians, counter-clockwise')
+
+const circle = z.strictObject({ kind: z.literal('circle'), radius: size })
+const box = z.strictObject({
+  kind: z.literal('box'),
+  width: size.describe('full size along x'),
+  height: size.describe('full size along y'),
+  radius: rounding.optional().describe('rounds the corners, within the full size'),
+})
+const capsule = z.strictObject({ kind: z.literal('capsule'), a: point, b: point, radius: size })
+const polygon = z.strictObject({
+  kind: z.literal('polygon'),
+  points: z.array(point).min(3).describe('the outline, either way round; concave ones are cut into convex pieces'),
+  radius: rounding.optional().describe('grows it outward and rounds its corners'),
+})
+const segment = z.strictObject({ kind: z.literal('segment'), a: point, b: point })
+const polyline = z.strictObject({
+  kind: z.literal('polyline'),
+  points: z.array(point).min(2),
+  loop: z.boolean().optional().describe('joins the last point with the first'),
+})
+const halfspace = z.strictObject({
+  kind: z.literal('halfspace'),
+  normal: point.describe('out of the solid side'),
+  offset: finite.describe('from the origin to the surface along the normal'),
+})
+const simple = [circle, box, capsule, polygon, segment, polyline] as const
+const compound = z.strictObject({
+  kind: z.literal('compound'),
+  parts: z
+    .array(
+      z.strictObject({ shape: z.discriminatedUnion('kind', simple), at: point.optional(), angle: angle.optional() }),
+    )
+    .min(1),
+})
+export const shapeSchema2 = z.discriminatedUnion('kind', [...simple, halfspace, compound])
+
+const collider = z.strictObject({
+  shape: shapeSchema2,
+  ...filtering,
+  at: point.optional().describe('place within the body; default its origin'),
+  angle: angle.optional(),
+  density: rounding.optional().describe('kilograms a square metre, for the mass of a dynamic body; default 1'),
+  friction: upTo(limits.FRICTION).optional().describe('of a pair, the root of the product; default 0.6'),
+  restitution: upTo(limits.RESTITUTION)
+    .optional()
+    .describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
+  surfaceSpeed: within(limits.SPEED)
+    .optional()
+    .describe('metres a second at which it carries what lies on it, to the right; default 0'),
+  oneWay: point.optional().describe('lets through what comes along this direction, and holds what comes against it'),
+})
+
+const path = z.strictObject({
+  points: z
+    .array(
+      z.strictObject({ time: seconds, at: point, angle: angle.optional().describe('default: as the point before') }),
+    )
+    .min(2)
+    .describe('way points in the order of their times; straight between them'),
+  loop: z.boolean().optional().describe('begin again after the last point, which must lie where the first does'),
+})
+
+const body = z.strictObject({
+  name,
+  type: z.enum(BODY_TYPES),
+  at: point.optional().describe('default: the first point of the path, else the origin'),
+  angle: angle.optional(),
+  enabled: z.boolean().optional(),
+  colliders: z.array(collider).optional(),
+  velocity: z
+    .tuple([within(limits.SPEED), within(limits.SPEED)])
+    .optional()
+    .describe('metres a second; not for static bodies'),
+  spin: within(limits.SPIN).optional().describe('radians a second; not for static bodies'),
+  mass: z
+    .number()
+    .min(limits.LEAST_MASS)
+    .max(FAR)
+    .optional()
+    .describe('kilograms, instead of what the densities give; dynamic only, as all that follow'),
+  inertia: z.number().min(limits.LEAST_INERTIA).max(FAR).optional(),
+  gravityScale: within(limits.SCALE).optional().describe('default 1'),
+  damping: upTo(limits.DAMPING).optional().describe('by how much its motion slows, as a part a second; default 0'),
+  spinDamping: upTo(limits.DAMPING).optional(),
+  locks: z
+    .strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() })
+    .optional(),
+  sweep: z.enum(['off', 'statics', 'all']).optional().describe("against what its way is swept; default 'statics'"),
+  sleeps: z.boolean().optional().describe('whether it may fall asleep; default true'),
+  path: path.optional().describe('kinematic only; instead of a velocity'),
+})
+
+const action = z.discriminatedUnion('do', [
+  ...plainActions,
+  z.strictObject({ time: seconds, do: z.literal('teleport'), body: name, at: point, angle: angle.optional() }),
+  z.strictObject({ time: seconds, do: z.literal('type'), body: name, type: z.enum(BODY_TYPES) }),
+  z.strictObject({
+    time: seconds,
+    do: z.literal('push'),
+    body: name,
+    impulse: point.describe('newton seconds; on a dynamic body'),
+    at: point.optional().describe('where it acts, about the body; default its centre of mass'),
+  }),
+  z.strictObject({
+    time: seconds,
+    do: z.literal('blast'),
+    body: name.describe('what blows up: the blast goes off at its origin'),
+    reach: size,
+    strength: size.describe('newton seconds next to it'),
+    cover: z.array(name).optional().describe('layers that give cover'),
+  }),
+])
+
+const ray = z.strictObject({
+  name,
+  from: point,
+  to: point,
+  body: name.optional().describe(CARRIED),
+  filter: rayFilter,
+})
+
+export const sceneSchema2 = z.strictObject({
+  ...head,
+  dimension: z.literal('2d'),
+  gravity: point.optional().describe('metres a second squared; default [0, -9.8]; it pulls dynamic bodies only'),
+  pushOut: z
+    .number()
+    .positive()
+    .max(limits.SPEED)
+    .optional()
+    .describe('metres a second at which overlapping bodies are parted at most; default 3'),
+  burst: z.boolean().optional().describe('whether what was parted keeps that speed'),
+  view: z.strictObject({ min: point, max: point }).optional().describe('what a picture shows; default all there is'),
+  bodies: z.array(body),
+  actions: z.array(action).optional(),
+  rays: z.array(ray).optional(),
+})
+
+/** A scene of 2D. */
+export type Scene2 = z.infer<typeof sceneSchema2>
+/** A body, as a scene file of 2D has it. */
+export type SceneBody2 = Scene2['bodies'][number]
+/** A collider, as a scene file of 2D has it. */
+export type SceneCollider2 = NonNullable<SceneBody2['colliders']>[number]
+/** A shape, as a scene file of 2D has it. */
+export type SceneShape2 = z.infer<typeof shapeSchema2>
+/** Something that is done in a scene of 2D at a time. */
+export type SceneAction2 = NonNullable<Scene2['actions']>[number]
+/** A ray, as a scene file of 2D has it. */
+export type SceneRay2 = NonNullable<Scene2['rays']>[number]
