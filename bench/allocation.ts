@@ -104,7 +104,7 @@ function pile(): () => void {
 /** Bytes of the tables of a contact: of a pair with a contact of two points. */
 function contactBytes(): string {
   const world = createWorld({ layers: defineLayers(['rock']) })
-  const { contacts } = world.kernel.motion
+  const { contacts } = world.kernel.forces!.motion
   const of = (table: { bytes: number }, slots: number): number => table.bytes / slots
   const capacity = contacts.pair.data.length
   return `${of(contacts.table, capacity).toFixed(0)} bytes, and ${of(world.pairs.table, world.pairs.a.data.length).toFixed(0)} of its pair of colliders`

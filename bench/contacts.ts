@@ -67,7 +67,7 @@ function pyramids(): void {
   ]) {
     const world = pyramid(rows)
     const bodies = (rows * (rows + 1)) / 2
-    const contacts = world.kernel.motion.contacts.list.length
+    const contacts = world.kernel.forces!.motion.contacts.list.length
     const tick = measure([{ name: 'tick', run: () => stepped(world) }], rounds).seconds[0]
     const spent = stages(world)
     for (let i = 0; i < rounds; i++) world.step()

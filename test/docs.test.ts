@@ -76,6 +76,7 @@ test('the files that docs/architecture.md and its figures name are there, and ev
     'src/core/',
     'src/2d/',
     'src/3d/',
+    'scenes-package/src/',
     'scenes-package/src/scene/',
     'src/draw/',
     'src/core/watch/',

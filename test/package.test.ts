@@ -39,7 +39,8 @@ test('the library imports no package, so it has no runtime dependency', () => {
   for (const folder of ['src']) {
     for (const file of readdirSync(`${root}/${folder}`, { recursive: true, encoding: 'utf8' })) {
       if (!file.endsWith('.ts')) continue
-      for (const [, from] of read(`${folder}/${file}`).matchAll(/from '([^']+)'/g)) assert.match(from, /^\.\.?\//, file)
+      for (const [, from] of read(`${folder}/${file}`).matchAll(/^(?:import|export|}).* from '([^']+)'/gm))
+        assert.match(from, /^\.\.?\//, file)
     }
   }
 })

@@ -7,6 +7,7 @@ import { KeenError, show } from '../core/util/errors.ts'
 import { COORDINATE, FORCE, SCALE } from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
 import type { Collider2 } from './collider.ts'
+import { halfWidth } from './solve/dynamics.ts'
 import { checkVec, type Vec2 } from './vector.ts'
 import { World2 } from './world.ts'
 
@@ -93,7 +94,7 @@ function exposure<K extends Kinds>(
 ): number {
   const { centre } = target.body
   const ahead = direction(at, centre)
-  const half = WITHIN * Math.max(world.kernel.dynamics.halfWidth.data[target.body.slot], 0)
+  const half = WITHIN * slenderness(target.body)
   let free = 0
   for (let i = 0; i < RAYS; i++) {
     const aside = half * ((2 * i) / (RAYS - 1) - 1)
@@ -101,6 +102,11 @@ function exposure<K extends Kinds>(
     if (!world.raycast.any({ from: at, to }, { layers: cover, except: [...except, target.body] })) free++
   }
   return free / RAYS
+}
+
+/** Half the least width of a body's shapes. */
+function slenderness<K extends Kinds>({ colliders }: Body2<K>): number {
+  return Math.min(...colliders.flatMap(({ shape }) => shape.pieces.map(({ block }) => halfWidth(block))))
 }
 
 /** Unit, from one point to another; upwards where they are the same. */

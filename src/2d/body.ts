@@ -27,6 +27,7 @@ import {
   SPIN,
 } from '../core/util/limits.ts'
 import type { Collider2 } from './collider.ts'
+import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
 import { type DYNAMIC_FIELDS, LOCK_TURN, LOCK_X, LOCK_Y, type Locks, SWEEPS, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
@@ -127,7 +128,7 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
 
   /** Kilograms: as given, or the densities times the areas of its colliders; 0 for what is not dynamic. */
   get mass(): number {
-    return this.alive ? this.host.kernel.dynamics.mass.data[2 * this.slot] : 0
+    return this.forces()?.dynamics.mass.data[2 * this.slot] ?? 0
   }
 
   /** A number of kilograms, or null for what the densities give. */
@@ -137,7 +138,7 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
 
   /** Inertia about the centre of mass, kilograms times length squared; 0 for what is not dynamic. */
   get inertia(): number {
-    return this.alive ? this.host.kernel.dynamics.mass.data[2 * this.slot + 1] : 0
+    return this.forces()?.dynamics.mass.data[2 * this.slot + 1] ?? 0
   }
 
   set inertia(value: number | null) {
@@ -146,8 +147,9 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
 
   /** Centre of mass in the world; of what is not dynamic, its origin. */
   get centre(): Vec2 {
-    if (!this.alive) return this.lastPose.at
-    this.host.kernel.motion.centreOf(this.slot, scratch, 0)
+    const forces = this.forces()
+    if (forces === null) return this.at
+    forces.motion.centreOf(this.slot, scratch, 0)
     return Object.freeze({ x: scratch[0], y: scratch[1] })
   }
 
@@ -180,35 +182,34 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
 
   /** What it cannot do: move along x, along y, turn. */
   get locks(): Required<Locks> {
-    const bits = this.alive ? this.host.kernel.dynamics.locks.data[this.slot] : 0
+    const bits = this.forces()?.dynamics.locks.data[this.slot] ?? 0
     return Object.freeze({ x: (bits & LOCK_X) !== 0, y: (bits & LOCK_Y) !== 0, turn: (bits & LOCK_TURN) !== 0 })
   }
 
   set locks(value: Locks) {
-    this.useDynamic('locks')
-    this.host.kernel.dynamics.locks.data[this.slot] = locksOf(value)
+    this.useDynamic('locks').dynamics.locks.data[this.slot] = locksOf(value)
     this.host.weigh(this.slot)
     this.holdLocks()
   }
 
   /** What it is swept against when it moves fast. */
   get sweep(): Sweep {
-    return SWEEPS[this.alive ? this.host.kernel.dynamics.sweep.data[this.slot] : 0]
+    return SWEEPS[this.forces()?.dynamics.sweep.data[this.slot] ?? 0]
   }
 
   set sweep(value: Sweep) {
-    this.useDynamic('sweep')
-    this.host.kernel.dynamics.sweep.data[this.slot] = SWEEPS.indexOf(oneOf(value, SWEEPS, "'sweep' of a body"))
+    const { dynamics } = this.useDynamic('sweep')
+    dynamics.sweep.data[this.slot] = SWEEPS.indexOf(oneOf(value, SWEEPS, "'sweep' of a body"))
   }
 
   /** Whether it may fall asleep. */
   get sleeps(): boolean {
-    return this.alive && this.host.kernel.dynamics.maySleep.data[this.slot] !== 0
+    return this.forces()?.dynamics.maySleep.data[this.slot] === 1
   }
 
   set sleeps(value: boolean) {
-    this.useDynamic('sleeps')
-    this.host.kernel.dynamics.maySleep.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
+    const { dynamics } = this.useDynamic('sleeps')
+    dynamics.maySleep.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
     this.wakeUp()
   }
 
@@ -217,8 +218,7 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
    * or changes. Its pairs last meanwhile.
    */
   get asleep(): boolean {
-    if (!this.alive || this.type !== 'dynamic') return false
-    return this.host.kernel.motion.islands.isAwake.data[this.slot] === 0
+    return this.type === 'dynamic' && this.forces()?.motion.islands.isAwake.data[this.slot] === 0
   }
 
   /** Wakes it, and what fell asleep together with it. */
@@ -232,13 +232,13 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
    * @param point where it acts, in the world; default the centre of mass
    */
   applyForce(force: Vec2, point?: Vec2): void {
-    this.push('applyForce', force, point, this.host.kernel.dynamics.force.data)
+    this.push('applyForce', force, point, null)
   }
 
   /** Turns with a torque (newtons times length, counter-clockwise) during the next step. */
   applyTorque(torque: number): void {
-    this.useDynamic('applyTorque')
-    this.host.kernel.dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque', FORCE)
+    const { dynamics } = this.useDynamic('applyTorque')
+    dynamics.force.data[3 * this.slot + 2] += finite(torque, 'the torque of applyTorque', FORCE)
     this.wakeUp()
   }
 
@@ -248,16 +248,15 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
    */
   applyImpulse(impulse: Vec2, point?: Vec2): void {
     scratch.fill(0)
-    this.push('applyImpulse', impulse, point, scratch)
-    this.gain(scratch)
+    this.gain(this.push('applyImpulse', impulse, point, scratch))
   }
 
   /** Changes the spin at once, by a turning impulse (newton seconds times length, counter-clockwise). */
   applySpinImpulse(impulse: number): void {
-    this.useDynamic('applySpinImpulse')
+    const forces = this.useDynamic('applySpinImpulse')
     scratch.fill(0)
     scratch[2] = finite(impulse, 'the impulse of applySpinImpulse', FORCE)
-    this.gain(scratch)
+    this.gain(forces)
     this.wakeUp()
   }
 
@@ -270,21 +269,23 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     return { x: vx - spin * (y - centre.y), y: vy + spin * (x - centre.x) }
   }
 
-  private gain(impulse: Float64Array): void {
-    const { inverse } = this.host.kernel.dynamics
+  /** Takes the impulse of the scratch into the velocity. */
+  private gain({ dynamics }: DynamicKernel2): void {
+    const { inverse } = dynamics
     const { velocity } = this.host.kernel.poses
     const most = SPEED * this.host.unit
     for (let k = 0; k < 3; k++) {
       const at = 3 * this.slot + k
-      const value = velocity.data[at] + impulse[k] * inverse.data[at]
+      const value = velocity.data[at] + scratch[k] * inverse.data[at]
       const bound = k < 2 ? most : SPIN
       velocity.data[at] = value > bound ? bound : value < -bound ? -bound : value
     }
   }
 
-  /** Adds a push at a point to x, y and turn: of the body's slot, or of a scratch. */
-  private push(what: string, value: Vec2, point: Vec2 | undefined, out: Float64Array): void {
-    this.useDynamic(what)
+  /** Adds a push at a point to x, y and turn: of the scratch, or of the forces of the next step. */
+  private push(what: string, value: Vec2, point: Vec2 | undefined, scratched: Float64Array | null): DynamicKernel2 {
+    const forces = this.useDynamic(what)
+    const out = scratched ?? forces.dynamics.force.data
     const { x, y } = checkVec(value, `the first argument of ${what}`, FORCE)
     const at = out === scratch ? 0 : 3 * this.slot
     if (point !== undefined) {
@@ -296,40 +297,46 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     out[at] += x
     out[at + 1] += y
     this.wakeUp()
+    return forces
   }
 
   private give(field: number, value: number | null, name: string): void {
-    this.useDynamic(name)
-    const { given } = this.host.kernel.dynamics
+    const { given } = this.useDynamic(name).dynamics
     given.data[2 * this.slot + field] = value === null ? 0 : checkGiven(field, value, `'${name}' of a body`)
     this.host.weigh(this.slot)
   }
 
   private tuning(field: number): number {
-    return this.alive ? this.host.kernel.dynamics.tuning.data[3 * this.slot + field] : 0
+    return this.forces()?.dynamics.tuning.data[3 * this.slot + field] ?? 0
   }
 
   private tune(field: number, value: number, name: string): void {
-    this.useDynamic(name)
-    this.host.kernel.dynamics.tuning.data[3 * this.slot + field] = value
+    this.useDynamic(name).dynamics.tuning.data[3 * this.slot + field] = value
     this.wakeUp()
   }
 
   /** Takes away the speed that the locks forbid. */
   private holdLocks(): void {
-    if (this.type !== 'dynamic') return
-    const bits = this.host.kernel.dynamics.locks.data[this.slot]
+    const forces = this.forces()
+    if (forces === null || this.type !== 'dynamic') return
+    const bits = forces.dynamics.locks.data[this.slot]
     const { data } = this.host.kernel.poses.velocity
     for (let k = 0; k < 3; k++) if ((bits & (1 << k)) !== 0) data[3 * this.slot + k] = 0
   }
 
   private wakeUp(): void {
-    this.host.kernel.motion.activation.wake(this.slot)
+    this.forces()?.motion.activation.wake(this.slot)
   }
 
-  private useDynamic(what: string): void {
+  /** What moves it by forces; null after removal, and in a world without any. */
+  private forces(): DynamicKernel2 | null {
+    return this.alive ? this.host.kernel.forces : null
+  }
+
+  private useDynamic(what: string): DynamicKernel2 {
     this.change(what)
-    if (this.type === 'dynamic') return
+    const forces = this.forces()
+    if (forces !== null && this.type === 'dynamic') return forces
     throw new KeenError(
       'bad-argument',
       `${what}: ${this} is ${this.type}; only a dynamic body has it: set its type first`,

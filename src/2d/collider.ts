@@ -81,7 +81,7 @@ export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
   /** The direction (unit, about the body) along which it lets through; null where it holds from all sides. */
   get oneWay(): Vec2 | null {
     if (!this.alive) return null
-    const { data } = this.host.kernel.dynamics.oneWay
+    const { data } = this.host.kernel.oneWay
     const x = data[2 * this.slot]
     const y = data[2 * this.slot + 1]
     return x === 0 && y === 0 ? null : { x, y }
@@ -89,7 +89,7 @@ export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
 
   set oneWay(value: Vec2 | null) {
     this.change('oneWay')
-    this.host.kernel.dynamics.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
+    this.host.kernel.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
     this.host.kernel.wakeTouching(this.slot)
   }
 

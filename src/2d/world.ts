@@ -7,11 +7,11 @@ import {
   type SpecFields,
   WorldOfBodies,
 } from '../core/bodies.ts'
-import type { Explanation } from '../core/filter/explain.ts'
+import type { Explanation, explain } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { SURFACE_SIZE } from '../core/solve/surfaces.ts'
-import type { AnyKinds, Kinds, KindsOf, NeedsData } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import { type BodyType, DYNAMIC } from '../core/state/population.ts'
 import { finite, flag, notNegative, positive } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
@@ -21,7 +21,7 @@ import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
 import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
-import { Kernel2 } from './kernel.ts'
+import type { Kernel2, MakeKernel2 } from './kernel.ts'
 import { GAP_SIZE } from './narrow/records.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
@@ -29,6 +29,7 @@ import { Raycast } from './query/ray.ts'
 import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
+import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
 import { DYNAMIC_FIELDS, type Locks, type Sweep } from './solve/dynamics.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
@@ -90,6 +91,7 @@ const FIELDS: SpecFields = { world: OWN_OPTIONS, body: BODY_FIELDS, collider: CO
 const DEFAULT_DENSITY = 1
 const DEFAULT_FRICTION = 0.6
 const DEFAULT_GRAVITY = 9.8
+const NO_GRAVITY = Float64Array.of(0, 0)
 const DEFAULT_PUSH = 3
 const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
 
@@ -141,6 +143,12 @@ export interface World2<K extends Kinds = AnyKinds> {
   explain(a: Body2<K> | Collider2<K>, b: Body2<K> | Collider2<K>): Explanation
 }
 
+/** What a world can have or do without: forces, and the texts of explanations. */
+export interface Features2 {
+  readonly makeKernel: MakeKernel2
+  readonly explain: typeof explain | null
+}
+
 /** A world of 2D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 // biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
 export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
@@ -165,16 +173,18 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   /** @internal */ readonly kernel: Kernel2
 
   /** @internal */
-  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>) {
+  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeKernel, explain }: Features2) {
     let kernel!: Kernel2
-    super(options, FIELDS, GAP_SIZE, (setup) => {
-      kernel = new Kernel2(setup, (c) => this.population.colliderHandles[c]!)
+    super(options, FIELDS, GAP_SIZE, explain, (setup) => {
+      kernel = makeKernel(setup, (c) => this.population.colliderHandles[c]!)
       return kernel
     })
     this.kernel = kernel
-    this.gravity = options.gravity ?? { x: 0, y: -DEFAULT_GRAVITY * this.unit }
-    this.pushOut = options.pushOut ?? DEFAULT_PUSH * this.unit
-    this.burst = flag(options.burst, false, "'burst' of a world")
+    const { gravity, pushOut, burst } = options
+    if (kernel.forces !== null || gravity !== undefined)
+      this.gravity = gravity ?? { x: 0, y: -DEFAULT_GRAVITY * this.unit }
+    if (kernel.forces !== null || pushOut !== undefined) this.pushOut = pushOut ?? DEFAULT_PUSH * this.unit
+    if (kernel.forces !== null || burst !== undefined) this.burst = flag(burst, false, "'burst' of a world")
     const pool: Pool2<K> = new ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, MutableVec2>(
       this,
       kernel,
@@ -188,16 +198,16 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
     Object.seal(this)
   }
 
-  /** Lengths a second squared, on dynamic bodies. Setting it wakes everything. */
+  /** Lengths a second squared, on dynamic bodies; zero in a world without forces. Setting it wakes everything. */
   get gravity(): Vec2 {
-    const { gravity } = this.kernel.motion
-    return Object.freeze({ x: gravity[0], y: gravity[1] })
+    const [x, y] = this.kernel.forces?.motion.gravity ?? NO_GRAVITY
+    return Object.freeze({ x, y })
   }
 
   set gravity(value: Vec2) {
     this.population.guard('gravity')
     const { x, y } = checkVec(value, "'gravity' of a world", ACCELERATION * this.unit)
-    const { motion } = this.kernel
+    const { motion } = this.forces("'gravity'")
     motion.gravity[0] = x
     motion.gravity[1] = y
     motion.activation.wakeAll()
@@ -205,33 +215,46 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
 
   /** Lengths a second at which overlapping bodies are pushed apart at most; Infinity for no bound. */
   get pushOut(): number {
-    return this.kernel.motion.contactRows.push
+    return this.kernel.forces?.motion.contactRows.push ?? Infinity
   }
 
   set pushOut(value: number) {
     this.population.guard('pushOut')
     if (value !== Infinity) positive(value, "'pushOut' of a world", SPEED * this.unit)
-    this.kernel.motion.contactRows.push = value
+    this.forces("'pushOut'").motion.contactRows.push = value
   }
 
   /** Whether what is pushed apart keeps the speed of it. */
   get burst(): boolean {
-    return this.kernel.motion.solver.burst
+    return this.kernel.forces?.motion.solver.burst ?? false
   }
 
   set burst(value: boolean) {
     this.population.guard('burst')
-    this.kernel.motion.solver.burst = flag(value, false, "'burst' of a world")
+    this.forces("'burst'").motion.solver.burst = flag(value, false, "'burst' of a world")
+  }
+
+  /** What forces do; throws in a world without any. */
+  private forces(what: string): DynamicKernel2 {
+    const { forces } = this.kernel
+    if (forces !== null) return forces
+    throw new KeenError(
+      'bad-argument',
+      `${what}: this world has no forces; import createWorld from 'keen-sentry/2d' instead of 'keen-sentry/2d/kinematic'`,
+    )
   }
 
   /** Weighs a body again after a change of its colliders, and wakes it. @internal */
   override weigh(body: number): void {
     if (this.population.type.data[body] !== DYNAMIC) return
-    this.kernel.dynamics.weigh(body)
-    this.kernel.motion.activation.wake(body)
+    const { dynamics, motion } = this.forces('weigh')
+    dynamics.weigh(body)
+    motion.activation.wake(body)
   }
 
-  protected override checkType(): void {}
+  protected override checkType(type: BodyType): void {
+    if (type === 'dynamic') this.forces('a dynamic body')
+  }
 
   protected override checkPose(spec: BodySpec2<K>): Float64Array {
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
@@ -284,8 +307,8 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
 
   protected override begin(body: number, pose: Float64Array, type: BodyType): void {
     this.kernel.addBody(body, pose)
-    this.kernel.dynamics.begin(body)
-    if (type === 'dynamic') this.kernel.setDynamic(body, true)
+    this.kernel.forces?.dynamics.begin(body)
+    if (type === 'dynamic') this.kernel.forces?.setDynamic(body, true)
   }
 
   protected override setUp(body: Body2<K>, spec: BodySpec2<K>): void {
@@ -302,19 +325,20 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   }
 
   protected override setSurface(collider: number, { numbers, oneWay }: Surface): void {
-    const { dynamics, surfaces } = this.kernel
+    const { surfaces } = this.kernel
     for (let i = 0; i < SURFACE_SIZE; i++) surfaces.of.data[SURFACE_SIZE * collider + i] = numbers[i]
-    dynamics.setOneWay(collider, oneWay)
+    this.kernel.setOneWay(collider, oneWay)
   }
 
   protected override changeType(body: number, type: number): void {
-    if (this.population.type.data[body] === DYNAMIC) this.kernel.setDynamic(body, false)
-    if (type === DYNAMIC) this.kernel.setDynamic(body, true)
+    const { forces } = this.kernel
+    if (this.population.type.data[body] === DYNAMIC) forces?.setDynamic(body, false)
+    if (type === DYNAMIC) forces?.setDynamic(body, true)
   }
 
   protected override typeChanged(body: number): void {
     this.kernel.poses.hasTarget.data[body] = 0
-    this.kernel.dynamics.weigh(body)
+    this.kernel.forces?.dynamics.weigh(body)
   }
 
   protected override stopMotion(body: number): void {
@@ -322,7 +346,7 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   }
 
   protected override buried(body: number): void {
-    if (this.population.type.data[body] === DYNAMIC) this.kernel.setDynamic(body, false)
+    if (this.population.type.data[body] === DYNAMIC) this.kernel.forces?.setDynamic(body, false)
   }
 }
 
@@ -331,15 +355,4 @@ function poseNumbers(at: Vec2, angle: number): Float64Array {
   const pose = new Float64Array(5)
   writePose(at, angle, pose)
   return pose
-}
-
-/**
- * A new, empty world.
- * @throws KeenError `bad-argument`, `bad-number`, `duplicate-name`
- * @example const world = createWorld({ layers: defineLayers(['rock', 'craft']), tags: ['player'], rate: 60 })
- */
-export function createWorld<const L extends string, const T extends string = never, D = unknown>(
-  options: WorldOptions2<L, T, D>,
-): World2<KindsOf<L, T, D>> {
-  return new World2<KindsOf<L, T, D>>(options)
 }

@@ -7,10 +7,10 @@ import {
   type SpecFields,
   WorldOfBodies,
 } from '../core/bodies.ts'
-import type { Explanation } from '../core/filter/explain.ts'
+import type { Explanation, explain } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
-import type { AnyKinds, Kinds, KindsOf, NeedsData } from '../core/state/handle.ts'
+import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { SPEED, SPIN } from '../core/util/limits.ts'
@@ -131,9 +131,9 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
   /** @internal */ readonly kernel: Kernel3
 
   /** @internal */
-  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>) {
+  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, explainer: typeof explain | null) {
     let kernel!: Kernel3
-    super(options, FIELDS, GAP_SIZE, (setup) => {
+    super(options, FIELDS, GAP_SIZE, explainer, (setup) => {
       kernel = new Kernel3(setup)
       return kernel
     })
@@ -231,15 +231,4 @@ function refuseDynamic(type: BodyType): void {
     'bad-argument',
     "'type' of a body in 3D must be 'static' or 'kinematic': no forces move bodies in 3D",
   )
-}
-
-/**
- * A new, empty world.
- * @throws KeenError `bad-argument`, `bad-number`, `duplicate-name`
- * @example const world = createWorld({ layers: defineLayers(['rock', 'crawler']), tags: ['player'], rate: 60 })
- */
-export function createWorld<const L extends string, const T extends string = never, D = unknown>(
-  options: WorldOptions3<L, T, D>,
-): World3<KindsOf<L, T, D>> {
-  return new World3<KindsOf<L, T, D>>(options)
 }

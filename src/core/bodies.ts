@@ -2,6 +2,7 @@
  * How bodies and colliders come into a world, from checked specifications, and how they change there. Knows no dimension: that brings
  * poses, shapes and what forces need.
  */
+import type { explain } from './filter/explain.ts'
 import { PASS, RESPONSE_NAMES, SOLID } from './filter/filter.ts'
 import type { LayerSet } from './filter/layers.ts'
 import type { BodyHandle, ColliderHandle, Kinds, NeedsData } from './state/handle.ts'
@@ -92,7 +93,7 @@ export function colliderFields<const T extends string, const M extends string>(t
 
 interface AnyShape {
   readonly kind: string
-  readonly pieces: readonly SourcePiece[]
+  /** @internal */ readonly pieces: readonly SourcePiece[]
 }
 
 /** Where a shape is within its body: as the dimension keeps it, and as numbers. */
@@ -133,9 +134,10 @@ export abstract class WorldOfBodies<
     options: WorldOptions<K['layer'], K['tag'], K['data']>,
     fields: SpecFields,
     recordSize: number,
+    explainer: typeof explain | null,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
-    super(options, fields.world, makeKernel)
+    super(options, fields.world, explainer, makeKernel)
     this.fields = fields
     this.pairRecord = new Float64Array(recordSize)
   }

@@ -3,7 +3,7 @@
  * adds shapes, poses and queries.
  */
 
-import { type Explanation, explain } from './filter/explain.ts'
+import type { Explanation, explain } from './filter/explain.ts'
 import { RESPONSE_NAMES } from './filter/filter.ts'
 import { Layers, RESPONSES, type Response } from './filter/layers.ts'
 import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
@@ -26,7 +26,7 @@ import { FLIPPED, Ledger } from './watch/ledger.ts'
 import { Matcher, readSide, type Side, type WatchSide } from './watch/sides.ts'
 import { Watch, type WatchHandlers, type WatchKeeper, type WatchOptions, type WatchPair } from './watch/watch.ts'
 
-/** What handles need of their world. @internal */
+/** What handles need of their world. */
 export interface Host {
   readonly population: Population<object, object>
   readonly layers: Layers
@@ -89,6 +89,7 @@ export abstract class WorldCore<
   private readonly names = new Map<string, B>()
   private readonly rooms: Rooms<B, C, V>
   private readonly pace: number
+  private readonly explainer: typeof explain | null
   private ticks = 0
   private watchesMade = 0
   private stepping = false
@@ -100,8 +101,10 @@ export abstract class WorldCore<
   constructor(
     options: WorldOptions<K['layer'], K['tag'], K['data']>,
     ownOptions: readonly string[],
+    explainer: typeof explain | null,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
+    this.explainer = explainer
     record(options, 'the options of a world')
     onlyFields(options, [...OPTIONS, ...ownOptions], 'the options of a world')
     const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
@@ -380,6 +383,15 @@ export abstract class WorldCore<
    * @example console.log(String(world.explain(craft, beacon)))
    */
   explain(a: B | C, b: B | C): Explanation {
+    if (this.explainer !== null) return this.explainWith(this.explainer, a, b)
+    throw new KeenError(
+      'bad-argument',
+      'this world was made without explanations, to be smaller: import { explain } from where createWorld is imported from, and call explain(world, a, b)',
+    )
+  }
+
+  /** @internal */
+  explainWith(explainer: typeof explain, a: B | C, b: B | C): Explanation {
     this.population.guardQuery()
     for (const each of [a, b] as unknown[]) {
       if (!(each instanceof BodyHandle || each instanceof ColliderHandle)) {
@@ -389,7 +401,7 @@ export abstract class WorldCore<
     }
     const { population, pairs, layers } = this
     const { interest, kernel, matcher, crossings } = this.rooms
-    return explain<B, C, V>(
+    return explainer<B, C, V>(
       {
         population,
         pairs,

@@ -93,7 +93,7 @@ class Rod implements ConstraintKind {
 const layers = defineLayers(['rock', 'bob'])
 
 function addRod(world: ReturnType<typeof createWorld>, a: { slot: number }, b: { slot: number }, length: number): Rod {
-  const { motion } = world.kernel
+  const { motion } = world.kernel.forces!
   const { type } = world.population
   const isDynamic = type.data[a.slot] === DYNAMIC && type.data[b.slot] === DYNAMIC
   const rod = new Rod(motion, [a.slot, b.slot], isDynamic, length)

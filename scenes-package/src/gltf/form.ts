@@ -4,6 +4,7 @@
  */
 import { KeenError } from 'keen-sentry'
 import { z } from 'zod'
+import { COMPONENT_BYTES, COMPONENTS } from './accessor.ts'
 
 /** What a file may hold at most. */
 export interface ModelLimits {
@@ -104,16 +105,6 @@ const formSchema = z.object({
 export type Form = z.infer<typeof formSchema>
 type Accessor = NonNullable<Form['accessors']>[number]
 
-const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
-const COMPONENTS: Readonly<Record<string, number>> = {
-  SCALAR: 1,
-  VEC2: 2,
-  VEC3: 3,
-  VEC4: 4,
-  MAT2: 4,
-  MAT3: 9,
-  MAT4: 16,
-}
 /** What a reader must know of that changes where triangles are; the rest is about looks. */
 const HARMLESS = /^(KHR_mesh_quantization$|KHR_materials_|KHR_texture_|KHR_lights_|EXT_texture_|KHR_xmp|KHR_animation_)/
 const TRIANGLE_MODE = 4

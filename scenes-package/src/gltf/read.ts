@@ -1,8 +1,8 @@
 /** glTF 2.0 files as triangles: what a mesh or a hull is made from. */
 
-import type { Document, JSONDocument, Primitive, Node as SceneNode } from '@gltf-transform/core'
 import { KeenError } from 'keen-sentry'
 import { onlyFields, record, show } from 'keen-sentry/internal'
+import { IDENTITY, type Matrix, matrixOf, numbersOf, product } from './accessor.ts'
 import { type Form, LIMITS, type ModelLimits, readForm, refuse } from './form.ts'
 import { isBeside } from './place.ts'
 
@@ -41,8 +41,9 @@ export interface ReadModelOptions {
 const GLB_MAGIC = 0x46546c67
 const JSON_CHUNK = 0x4e4f534a
 const BINARY_CHUNK = 0x004e4942
-/** The name under which the reader looks for the buffer within a .glb file. */
-const INNER = '@glb.bin'
+/** Modes of primitives. */
+const TRIANGLES = 4
+const FAN = 6
 /** Metres beyond which nothing can be told apart that matters. */
 const FAR = 1e9
 /** Parts by which lengths and angles of a node's axes may differ from even. */
@@ -67,12 +68,7 @@ export async function readModel(bytes: Uint8Array, options: ReadModelOptions = {
   try {
     const { json, inner } = open(bytes)
     const form = readForm(json, limits)
-    const resources = await gather(form, inner, options.resource, limits, bytes.length)
-    // Only what makes triangles is handed on: the rest cannot do harm then.
-    const clean: JSONDocument = { json: { ...form, extensionsRequired: [] } as JSONDocument['json'], resources }
-    // The reader is only loaded where there is something to read.
-    const { WebIO } = await import('@gltf-transform/core')
-    return modelOf(await new WebIO().setStrictResources(true).readJSON(clean), form)
+    return modelOf(form, await gather(form, inner, options.resource, limits, bytes.length))
   } catch (error) {
     if (error instanceof KeenError) throw error
     throw new KeenError('bad-model', `it cannot be read: ${(error as Error).message}`, { cause: error })
@@ -112,15 +108,15 @@ function parse(bytes: Uint8Array, complaint: string): unknown {
   }
 }
 
-/** The bytes of every buffer, each as long as it says. Gives each buffer without a name the one of the inner bytes. */
+/** The bytes of every buffer, each at least as long as it says; of a buffer without a name, the inner bytes. */
 async function gather(
   form: Form,
   inner: Uint8Array | null,
   resource: ReadModelOptions['resource'],
   limits: ModelLimits,
   own: number,
-): Promise<Record<string, Uint8Array<ArrayBuffer>>> {
-  const resources: Record<string, Uint8Array<ArrayBuffer>> = {}
+): Promise<Uint8Array[]> {
+  const gathered: Uint8Array[] = []
   let total = own
   for (const [i, buffer] of (form.buffers ?? []).entries()) {
     const { uri } = buffer
@@ -139,12 +135,9 @@ async function gather(
     if (bytes.length < buffer.byteLength) {
       refuse(`buffers.${i} has ${bytes.length} bytes, and should have ${buffer.byteLength}`)
     }
-    const name = i === 0 && uri === undefined ? INNER : `buffer-${i}`
-    if (name !== INNER) buffer.uri = name
-    // A copy of its own: views on it start at multiples of their elements then.
-    resources[name] = Uint8Array.from(bytes.subarray(0, buffer.byteLength))
+    gathered.push(bytes)
   }
-  return resources
+  return gathered
 }
 
 function dataBytes(uri: string, i: number): Uint8Array {
@@ -157,70 +150,122 @@ function dataBytes(uri: string, i: number): Uint8Array {
   }
 }
 
-function modelOf(document: Document, form: Form): Model {
-  const root = document.getRoot()
-  const all = root.listNodes()
-  const places = new Map(all.map((node, index) => [node, index]))
-  const scene = root.getDefaultScene() ?? root.listScenes()[0]
-  const tops = scene === undefined ? all.filter((node) => node.getParentNode() === null) : scene.listChildren()
+function modelOf(form: Form, buffers: readonly Uint8Array[]): Model {
+  const all = form.nodes ?? []
+  const scene = form.scenes?.[form.scene ?? 0]
+  const children = new Set(all.flatMap((node) => node.children ?? []))
+  const tops = scene === undefined ? all.map((_, i) => i).filter((i) => !children.has(i)) : (scene.nodes ?? [])
   const nodes: ModelNode[] = []
   const warnings: string[] = []
-  const visit = (node: SceneNode, groups: readonly string[]): void => {
-    const index = places.get(node)!
-    const name = node.getName() || `node ${index}`
-    const found = triangles(node, name, warnings)
+  const visit = (index: number, above: Matrix, groups: readonly string[]): void => {
+    const node = all[index]
+    const name = node.name || `node ${index}`
+    const matrix = product(above, matrixOf(node))
+    const found = new Triangles(form, buffers, name, warnings).of(node.mesh, matrix)
     if (found !== null) {
-      const spec = form.nodes![index]
-      if (spec.skin !== undefined) warnings.push(`${show(name)} has a skin: it is taken as it rests`)
+      if (node.skin !== undefined) warnings.push(`${show(name)} has a skin: it is taken as it rests`)
       nodes.push({ name, groups, ...found })
     }
     const inherited = found === null ? [name, ...groups] : []
-    for (const child of node.listChildren()) visit(child, inherited)
+    for (const child of node.children ?? []) visit(child, matrix, inherited)
   }
-  for (const top of tops) visit(top, [])
+  for (const top of tops) visit(top, IDENTITY, [])
   return { nodes, warnings }
 }
 
-/** The triangles of a node in the file's own frame; null when it has none. */
-function triangles(node: SceneNode, name: string, warnings: string[]): Omit<ModelNode, 'name' | 'groups'> | null {
-  const primitives = node.getMesh()?.listPrimitives() ?? []
-  const matrix = node.getWorldMatrix()
-  if (!matrix.every(Number.isFinite)) refuse(`the place of ${show(name)} is no finite number`)
-  const parts = primitives.map((primitive) => cornersOf(primitive, name, warnings))
-  const vertices = parts.reduce((sum, part) => sum + part.vertices, 0)
-  const corners = parts.reduce((sum, part) => sum + part.corners.length, 0)
-  if (corners === 0) return null
-  const positions = new Float64Array(3 * vertices)
-  const indices = new Uint32Array(corners)
-  const axes = axesOf(matrix)
-  const point = [0, 0, 0]
-  let vertex = 0
-  let corner = 0
-  for (const [k, part] of parts.entries()) {
-    const source = primitives[k].getAttribute('POSITION')
-    for (const index of part.corners) indices[corner++] = vertex + index
-    for (let i = 0; i < part.vertices; i++) {
-      source!.getElement(i, point)
-      for (let axis = 0; axis < 3; axis++) {
-        const value =
-          matrix[axis] * point[0] + matrix[4 + axis] * point[1] + matrix[8 + axis] * point[2] + matrix[12 + axis]
-        if (!(Math.abs(value) <= FAR))
-          refuse(`vertex ${i} of ${show(name)} lies at ${value}, and at most ${FAR} m is read`)
-        positions[3 * (vertex + i) + axis] = value
+type Primitive = NonNullable<Form['meshes']>[number]['primitives'][number]
+
+/** Makes the triangles of one node. */
+class Triangles {
+  private readonly form: Form
+  private readonly buffers: readonly Uint8Array[]
+  private readonly name: string
+  private readonly warnings: string[]
+
+  constructor(form: Form, buffers: readonly Uint8Array[], name: string, warnings: string[]) {
+    this.form = form
+    this.buffers = buffers
+    this.name = name
+    this.warnings = warnings
+  }
+
+  /** The triangles of a mesh in the file's own frame; null when it has none. */
+  of(mesh: number | undefined, matrix: Matrix): Omit<ModelNode, 'name' | 'groups'> | null {
+    const { name, warnings } = this
+    const primitives = mesh === undefined ? [] : this.form.meshes![mesh].primitives
+    if (!matrix.every(Number.isFinite)) refuse(`the place of ${show(name)} is no finite number`)
+    const parts = primitives.map((primitive) => this.partOf(primitive))
+    const vertices = parts.reduce((sum, part) => sum + part.points.length / 3, 0)
+    const corners = parts.reduce((sum, part) => sum + part.corners.length, 0)
+    if (corners === 0) return null
+    const positions = new Float64Array(3 * vertices)
+    const indices = new Uint32Array(corners)
+    const axes = axesOf(matrix)
+    let vertex = 0
+    let corner = 0
+    for (const { points, corners: own } of parts) {
+      for (const index of own) indices[corner++] = vertex + index
+      for (let i = 0; i < points.length; i += 3) {
+        for (let axis = 0; axis < 3; axis++) {
+          const value =
+            matrix[axis] * points[i] +
+            matrix[4 + axis] * points[i + 1] +
+            matrix[8 + axis] * points[i + 2] +
+            matrix[12 + axis]
+          if (!(Math.abs(value) <= FAR))
+            refuse(`vertex ${i / 3} of ${show(name)} lies at ${value}, and at most ${FAR} m is read`)
+          positions[3 * vertex + i + axis] = value
+        }
       }
+      vertex += points.length / 3
     }
-    vertex += part.vertices
+    if (axes.mirrored) {
+      for (let i = 0; i < corners; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]]
+      warnings.push(`${show(name)} is mirrored, which is baked into its triangles`)
+    }
+    if (axes.uneven) warnings.push(`${show(name)} is scaled unevenly, which is baked into its triangles`)
+    return { positions, indices, ...axes }
   }
-  if (axes.mirrored) {
-    for (let i = 0; i < corners; i += 3) [indices[i + 1], indices[i + 2]] = [indices[i + 2], indices[i + 1]]
-    warnings.push(`${show(name)} is mirrored, which is baked into its triangles`)
+
+  /** The points of a primitive, and the corners of its triangles by point: three each, strips and fans laid out. */
+  private partOf(primitive: Primitive): { points: Float64Array; corners: ArrayLike<number> & Iterable<number> } {
+    const { name, warnings, form, buffers } = this
+    const { mode = TRIANGLES, attributes, targets = [] } = primitive
+    const position = attributes.POSITION
+    if (mode < TRIANGLES || position === undefined) {
+      const what = position === undefined ? 'a part without positions' : 'lines or points'
+      warnings.push(`${show(name)} has ${what}: passed over`)
+      return { points: new Float64Array(0), corners: [] }
+    }
+    if (targets.length > 0) warnings.push(`${show(name)} has morph targets: it is taken as it rests`)
+    const points = numbersOf(form, buffers, position)
+    const vertices = points.length / 3
+    const list =
+      primitive.indices === undefined
+        ? Uint32Array.from({ length: vertices }, (_, i) => i)
+        : Uint32Array.from(numbersOf(form, buffers, primitive.indices))
+    const stray = list.findIndex((index) => index >= vertices)
+    if (stray >= 0) refuse(`index ${stray} of ${show(name)} is ${list[stray]}, and it has ${vertices} vertices`)
+    return {
+      points,
+      corners: mode === TRIANGLES ? list.subarray(0, list.length - (list.length % 3)) : laidOut(list, mode),
+    }
   }
-  if (axes.uneven) warnings.push(`${show(name)} is scaled unevenly, which is baked into its triangles`)
-  return { positions, indices, ...axes }
+}
+
+/** The corners of a strip or a fan, three for each triangle. */
+function laidOut(list: Uint32Array, mode: number): number[] {
+  const corners: number[] = []
+  for (let i = 2; i < list.length; i++) {
+    if (mode === FAN) corners.push(list[0], list[i - 1], list[i])
+    else if (i % 2 === 0) corners.push(list[i - 2], list[i - 1], list[i])
+    else corners.push(list[i - 1], list[i - 2], list[i])
+  }
+  return corners
 }
 
 /** How a matrix scales: whether unevenly or with shear, and whether it mirrors. */
-function axesOf(m: readonly number[]): { uneven: boolean; mirrored: boolean } {
+function axesOf(m: Matrix): { uneven: boolean; mirrored: boolean } {
   const dot = (a: number, b: number): number => m[a] * m[b] + m[a + 1] * m[b + 1] + m[a + 2] * m[b + 2]
   const squares = [dot(0, 0), dot(4, 4), dot(8, 8)]
   const most = Math.max(...squares)
@@ -228,32 +273,4 @@ function axesOf(m: readonly number[]): { uneven: boolean; mirrored: boolean } {
   const volume =
     m[0] * (m[5] * m[10] - m[6] * m[9]) + m[1] * (m[6] * m[8] - m[4] * m[10]) + m[2] * (m[4] * m[9] - m[5] * m[8])
   return { uneven: most - Math.min(...squares) > EVEN * most || skew > EVEN * most, mirrored: volume < 0 }
-}
-
-/** The corners of a primitive's triangles by the index of their vertex: three each, strips and fans laid out. */
-function cornersOf(
-  primitive: Primitive,
-  name: string,
-  warnings: string[],
-): { vertices: number; corners: ArrayLike<number> & Iterable<number> } {
-  const mode = primitive.getMode()
-  const vertices = primitive.getAttribute('POSITION')?.getCount() ?? 0
-  if (mode < 4 || vertices === 0) {
-    warnings.push(`${show(name)} has ${vertices === 0 ? 'a part without positions' : 'lines or points'}: passed over`)
-    return { vertices: 0, corners: [] }
-  }
-  if (primitive.listTargets().length > 0) warnings.push(`${show(name)} has morph targets: it is taken as it rests`)
-  const source = primitive.getIndices()
-  const list =
-    source === null ? Uint32Array.from({ length: vertices }, (_, i) => i) : Uint32Array.from(source.getArray()!)
-  const stray = list.findIndex((index) => index >= vertices)
-  if (stray >= 0) refuse(`index ${stray} of ${show(name)} is ${list[stray]}, and it has ${vertices} vertices`)
-  if (mode === 4) return { vertices, corners: list.subarray(0, list.length - (list.length % 3)) }
-  const corners: number[] = []
-  for (let i = 2; i < list.length; i++) {
-    if (mode === 6) corners.push(list[0], list[i - 1], list[i])
-    else if (i % 2 === 0) corners.push(list[i - 2], list[i - 1], list[i])
-    else corners.push(list[i - 1], list[i - 2], list[i])
-  }
-  return { vertices, corners }
 }

@@ -74,15 +74,13 @@ export class Dynamics {
   readonly maySleep: Column<Int32Array>
   /** Half the least width of a body's shapes: what moves further than a part of that in a tick is swept. */
   readonly halfWidth: Column<Float64Array>
-  /** The direction (about the body) towards which a collider lets pass; zero for none. */
-  readonly oneWay: Column<Float64Array>
   private readonly population: Population<object, object>
   private readonly surfaces: Surfaces
   private readonly shapeOf: (c: number) => PlacedShape
 
   constructor(population: Population<object, object>, surfaces: Surfaces, shapeOf: (c: number) => PlacedShape) {
     this.surfaces = surfaces
-    const { bodies, colliders } = population
+    const { bodies } = population
     this.population = population
     this.shapeOf = shapeOf
     this.mass = bodies.f64(2)
@@ -95,7 +93,6 @@ export class Dynamics {
     this.sweep = bodies.i32()
     this.maySleep = bodies.i32()
     this.halfWidth = bodies.f64()
-    this.oneWay = colliders.f64(2)
   }
 
   /** A new body: all as it is by default. */
@@ -104,12 +101,6 @@ export class Dynamics {
     this.sweep.data[body] = SWEEPS.indexOf('statics')
     this.maySleep.data[body] = 1
     this.weigh(body)
-  }
-
-  /** The direction in which a collider lets through, unit; zero for none. */
-  setOneWay(c: number, { x, y }: Vec2): void {
-    this.oneWay.data[2 * c] = x
-    this.oneWay.data[2 * c + 1] = y
   }
 
   /**
@@ -164,7 +155,7 @@ export class Dynamics {
 const turn = new Float64Array(3)
 
 /** Half the least width of a convex piece. */
-function halfWidth(block: Float64Array): number {
+export function halfWidth(block: Float64Array): number {
   const n = block[HEAD + COUNT]
   const points = block.subarray(HEAD + 1)
   let least = n < 3 ? 0 : Infinity

@@ -50,6 +50,8 @@ export interface MotionSetup {
   readonly distances: Distances2
   readonly dynamics: Dynamics
   readonly surfaces: Surfaces
+  /** The direction (about the body) towards which a collider lets pass; zero for none. */
+  readonly oneWay: { data: Float64Array }
   /** The normal of each solid pair, and where it was last pressed: two numbers each. */
   readonly normal: { data: Float64Array }
   readonly metAt: { data: Float64Array }
@@ -64,6 +66,7 @@ export class Motion {
   readonly solver: SubstepLoop
   readonly dynamics: Dynamics
   readonly surfaces: Surfaces
+  private readonly oneWay: { data: Float64Array }
   /** x, y in lengths a second squared. */
   readonly gravity = new Float64Array(2)
   /** Velocity of each mover as the tick begins. */
@@ -109,7 +112,7 @@ export class Motion {
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(setup: MotionSetup) {
-    const { population, pairs, poses, geometry, distances, dynamics, surfaces, normal, metAt, scale } = setup
+    const { population, pairs, poses, geometry, distances, dynamics, surfaces, oneWay, normal, metAt, scale } = setup
     const { touch, unit, dt } = scale
     this.dt = dt
     this.population = population
@@ -120,6 +123,7 @@ export class Motion {
     this.metAt = metAt
     this.dynamics = dynamics
     this.surfaces = surfaces
+    this.oneWay = oneWay
     this.normal = normal
     this.touch = touch
     this.unit = unit
@@ -275,9 +279,9 @@ export class Motion {
 
   /** Whether a one-way collider lets another through: it moves in the open direction, or has not reached the far side yet. */
   private passesOneWay(ledge: number, other: number): boolean {
-    const { dynamics, population, poses, startVelocity } = this
-    const dx = dynamics.oneWay.data[2 * ledge]
-    const dy = dynamics.oneWay.data[2 * ledge + 1]
+    const { population, poses, startVelocity } = this
+    const dx = this.oneWay.data[2 * ledge]
+    const dy = this.oneWay.data[2 * ledge + 1]
     if (dx === 0 && dy === 0) return false
     const { body } = population.filter
     const own = body.data[ledge]

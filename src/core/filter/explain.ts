@@ -94,7 +94,7 @@ export class Explanation {
   }
 }
 
-/** What an explanation is made from. @internal */
+/** What an explanation is made from. */
 export interface Explainable<B extends object, C extends object, V extends object> {
   readonly population: Population<B, C>
   readonly pairs: Pairs
@@ -116,7 +116,6 @@ type AnyCollider = ColliderHandle<Kinds, AnyBody>
 
 /**
  * Explains two bodies or colliders. Of bodies with several colliders the pair is explained that came furthest.
- * @internal
  */
 export function explain<B extends object, C extends object, V extends object>(
   rooms: Explainable<B, C, V>,

@@ -95,7 +95,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** Whatever the user keeps with a body. */
   data: K['data']
   /** @internal */ readonly slot: number
-  protected abstract readonly host: Host
+  /** @internal */ protected abstract readonly host: Host
   private readonly given: string | null
   private readonly age: number
   private list: readonly C[] = []
@@ -227,7 +227,7 @@ interface LastWords {
 
 export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, unknown>> {
   /** @internal */ readonly slot: number
-  protected abstract readonly host: Host
+  /** @internal */ protected abstract readonly host: Host
   private readonly owner: B
   private readonly age: number
   private last: LastWords | null = null

@@ -25,7 +25,7 @@ export abstract class PlacedBody<
   MutablePose,
   Spec,
 > extends BodyHandle<K, C> {
-  protected abstract override readonly host: BodyHost<B, C, V, Spec>
+  /** @internal */ protected abstract override readonly host: BodyHost<B, C, V, Spec>
   /** Where its origin is, in the world. */
   abstract get at(): V
   /** Place and turn. */

@@ -278,7 +278,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   writeSurface(_pair: number, _from: Float64Array): void {
     throw new KeenError(
       'bad-argument',
-      "'friction', 'restitution' and 'surfaceSpeed' of a pair act on what is moved by forces, and in 3D nothing is yet: a hook of a 3D world can only answer",
+      "'friction', 'restitution' and 'surfaceSpeed' of a pair act on what is moved by forces, and in this world nothing is: a hook can only answer",
     )
   }
 

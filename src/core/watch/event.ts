@@ -80,7 +80,7 @@ export interface EventJson
   readonly watch: string
 }
 
-/** The one event object that is filled again and again. @internal */
+/** The one event object that is filled again and again. */
 export class EventRecord<B, C, V extends object> implements WatchEvent<B, C, V> {
   kind: EventKind = 'begin'
   tick = 0

@@ -11,12 +11,12 @@ import type { Tags } from '../state/tags.ts'
 import { LAYERS, type Matcher, type Side, STAR, TAG } from './sides.ts'
 
 export interface Watcher {
-  readonly id: number
-  readonly first: Side
-  readonly second: Side
-  /** SENSE or SOLID to hear of these only, 0 for both. */
+  /** @internal */ readonly id: number
+  /** @internal */ readonly first: Side
+  /** @internal */ readonly second: Side
+  /** SENSE or SOLID to hear of these only, 0 for both. @internal */
   readonly response: number
-  /** The round in which it was last collected. */
+  /** The round in which it was last collected. @internal */
   stamp: number
 }
 

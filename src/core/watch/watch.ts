@@ -55,13 +55,13 @@ export interface WatchPair<B, C> {
   readonly dwell: number
 }
 
-/** What the ledger does for a watch. @internal */
+/** What the ledger does for a watch. */
 export interface WatchKeeper<B, C> {
-  pairsOf(watch: object): WatchPair<B, C>[]
-  stop(watch: object): void
+  /** @internal */ pairsOf(watch: object): WatchPair<B, C>[]
+  /** @internal */ stop(watch: object): void
 }
 
-/** What a watch was made from, checked. @internal */
+/** What a watch was made from, checked. */
 export interface WatchSpec<B, C, V> {
   id: number
   first: Side
@@ -192,7 +192,7 @@ function threshold(over: unknown, field: 'impulse' | 'speed'): number {
   return value === undefined ? Infinity : positive(value, `'${field}' in 'over' of a watch`)
 }
 
-/** The name given to a watch or a hook, or its two sides. @internal */
+/** The name given to a watch or a hook, or its two sides. */
 export function keyOf(key: unknown, first: Side, second: Side): string {
   if (key === undefined) return `${first.text}:${second.text}`
   if (typeof key === 'string' && key !== '') return key

@@ -1,0 +1,15 @@
+/** A world with everything. */
+import { explain } from '../core/filter/explain.ts'
+import type { KindsOf } from '../core/state/handle.ts'
+import { World3, type WorldOptions3 } from './world.ts'
+
+/**
+ * A new, empty world.
+ * @throws KeenError `bad-argument`, `bad-number`, `duplicate-name`
+ * @example const world = createWorld({ layers: defineLayers(['rock', 'crawler']), tags: ['player'], rate: 60 })
+ */
+export function createWorld<const L extends string, const T extends string = never, D = unknown>(
+  options: WorldOptions3<L, T, D>,
+): World3<KindsOf<L, T, D>> {
+  return new World3<KindsOf<L, T, D>>(options, explain)
+}

@@ -1,0 +1,38 @@
+/**
+ * For games that move their bodies themselves: everything of `keen-sentry/3d` but forces, in fewer bytes. Of the types of bodies there
+ * are `'static'` and `'kinematic'`.
+ */
+import { type Explanation, explain as explainPair } from '../../core/filter/explain.ts'
+import type { Kinds, KindsOf } from '../../core/state/handle.ts'
+import { KeenError, show } from '../../core/util/errors.ts'
+import type { Body3 } from '../body.ts'
+import type { Collider3 } from '../collider.ts'
+import { World3, type WorldOptions3 } from '../world.ts'
+
+export * from '../common.ts'
+
+/**
+ * A new, empty world without forces. A dynamic body is refused there.
+ * @throws KeenError `bad-argument`, `bad-number`, `duplicate-name`
+ * @example const world = createWorld({ layers: defineLayers(['rock', 'craft']), tags: ['player'], rate: 60 })
+ */
+export function createWorld<const L extends string, const T extends string = never, D = unknown>(
+  options: WorldOptions3<L, T, D>,
+): World3<KindsOf<L, T, D>> {
+  return new World3<KindsOf<L, T, D>>(options, null)
+}
+
+/**
+ * Why two bodies or colliders meet or do not: what `world.explain` says in a world of `keen-sentry/3d`. Bundled only where it is imported.
+ * @throws KeenError `bad-argument`, `foreign-handle`, `locked` inside a decide hook
+ * @example console.log(String(explain(world, craft, beacon)))
+ */
+export function explain<K extends Kinds>(
+  world: World3<K>,
+  a: Body3<K> | Collider3<K>,
+  b: Body3<K> | Collider3<K>,
+): Explanation {
+  if (!(world instanceof World3))
+    throw new KeenError('bad-argument', `explain takes a world of 3D first, got ${show(world)}`)
+  return world.explainWith(explainPair, a, b)
+}
