@@ -97,7 +97,7 @@ for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
         return 'solid'
       })
       if (dimension === '2D') assert.deepEqual(go(9), ['begin solid moved'])
-      else throwsKeen('callback-failed', /'craft:ledge' threw: 'friction'.* in 3D nothing is yet/, () => go(9))
+      else throwsKeen('callback-failed', /'craft:ledge' threw: 'friction'.* in this world nothing is/, () => go(9))
     })
 
     test('a crossing is asked about too', () => {

@@ -418,6 +418,8 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
   world: [
     ...[
       'attach',
+      'explainWith',
+      'forces',
       'reshape',
       'teleport',
       'overlapsOf',
@@ -447,7 +449,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
   ],
   body: [
     ...['gain', 'push', 'give', 'tuning', 'tune', 'holdLocks', 'wakeUp', 'useDynamic', 'markDead', 'useMover'],
-    ...['change', 'use', 'setColliders', 'readMotion', 'setMotion', 'readTarget'],
+    ...['change', 'use', 'setColliders', 'readMotion', 'setMotion', 'readTarget', 'forces'],
   ],
   collider: ['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
 }

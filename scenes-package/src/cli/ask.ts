@@ -1,16 +1,16 @@
 /** `keen-sentry ask`: one question to a scene at a tick. */
-import Table from 'cli-table3'
 import { Command, InvalidArgumentError, Option } from 'commander'
+import { KeenError } from 'keen-sentry'
 import pc from 'picocolors'
-import { playScene } from '../scene/index.ts'
+import type { ScenePlayer } from '../scene/index.ts'
 import { number, pixels, tickNumber, vectorOf } from './arguments.ts'
 import { askPlane } from './ask2d.ts'
 import { askSpace } from './ask3d.ts'
 import { type AskOptions, type Got, KINDS, type Kind } from './asked.ts'
 import { Failure, USAGE } from './failure.ts'
-import { loadModelsOf, loadScene } from './files.ts'
+import { modelsOption, openScene, playedUntil } from './files.ts'
 import { checkEnding, viewOptions, writePicture } from './picture.ts'
-import { RULED } from './text.ts'
+import { RowPrinter } from './table.ts'
 
 /** The options that each question needs, and those it can take besides. */
 const TAKES: Record<Kind, { needs: readonly (keyof AskOptions)[]; takes: readonly (keyof AskOptions)[] }> = {
@@ -26,6 +26,7 @@ export function askCommand(): Command {
     .description('Ask what a ray, a moving shape, a standing shape or a point meets in a scene.')
     .argument('<scene>', "scene file, or '-' for standard input")
     .argument('<question>', `one of ${KINDS.join(', ')}`, kindOf)
+    .addOption(modelsOption())
     .option('--from <x,y[,z]>', 'start of a ray or of a moving shape', vectorOf)
     .option('--to <x,y[,z]>', 'its end', vectorOf)
     .option('--at <x,y[,z]>', 'place of a standing shape, or the point', vectorOf)
@@ -71,10 +72,8 @@ async function ask(path: string, kind: Kind, options: AskOptions): Promise<void>
     throw new Failure(`the question '${kind}' does not take --${field}`, USAGE)
   }
   if (options.out !== undefined) checkEnding(options.out)
-  const scene = loadScene(path)
-  const player = playScene(scene, await loadModelsOf(path, scene))
-  for (let tick = 0; tick < options.tick; tick++) player.step()
-  const { got, picture } = player.dimension === '2d' ? askPlane(player, kind, options) : askSpace(player, kind, options)
+  const player = playedUntil(await openScene(path, options), options.tick)
+  const { got, picture } = put(player, kind, options)
   if (options.json === true) {
     const data = got.any === null ? { hits: got.answers } : { any: got.any }
     process.stdout.write(
@@ -84,6 +83,16 @@ async function ask(path: string, kind: Kind, options: AskOptions): Promise<void>
   if (options.out === undefined) return
   await writePicture(picture(), options.out, options)
   if (options.json !== true) process.stdout.write(`\n${options.out}: the question and its answer\n`)
+}
+
+/** Puts the question; what is wrong with it is wrong with the arguments. */
+function put(player: ScenePlayer, kind: Kind, options: AskOptions) {
+  try {
+    return player.dimension === '2d' ? askPlane(player, kind, options) : askSpace(player, kind, options)
+  } catch (error) {
+    if (error instanceof KeenError) throw new Failure(error.message, USAGE, error.code)
+    throw error
+  }
 }
 
 const digits = (value: number | undefined, places = 3): string => (value === undefined ? '' : value.toFixed(places))
@@ -99,25 +108,45 @@ function text(kind: Kind, options: AskOptions, { answers, any }: Got): string {
   if (answers.length === 0)
     return `${pc.yellow('nothing')}: at tick ${options.tick} the ${kind} meets nobody that the filter lets through\n`
   const measure = kind === 'overlap' ? 'depth' : 'distance'
-  const head = ['body', 'collider', measure, 'point', 'normal', 'part', 'child', 'notes'].map((each) => pc.dim(each))
-  const table = new Table({ head, style: { head: [], border: [] }, chars: RULED })
-  for (const hit of answers) {
-    const edge = (value: number): string => (value < 0 ? '' : String(value))
-    const inside =
-      hit.startedInside === true ? `starts inside${hit.depth === undefined ? '' : `, ${digits(hit.depth)} deep`}` : ''
-    const size = kind === 'overlap' ? hit.depth : hit.distance
-    table.push([
-      pc.bold(hit.body),
-      hit.collider,
-      `${digits(size)} m`,
-      place(hit.point),
-      place(hit.normal),
-      edge(hit.part),
-      edge(hit.child),
-      inside,
-    ])
+  const edge = (value: number): string => (value < 0 ? '' : String(value))
+  const rows = answers.map((hit) => {
+    const deep = hit.depth === undefined ? '' : `, ${digits(hit.depth)} deep`
+    return {
+      body: hit.body,
+      collider: String(hit.collider),
+      [measure]: `${digits(kind === 'overlap' ? hit.depth : hit.distance)} m`,
+      point: place(hit.point),
+      normal: place(hit.normal),
+      part: edge(hit.part),
+      child: edge(hit.child),
+      notes: hit.startedInside === true ? `starts inside${deep}` : '',
+    } as Readonly<Record<string, string>>
+  })
+  const spare: Readonly<Record<string, number>> = {
+    body: 0,
+    collider: 1,
+    [measure]: 0,
+    point: 2,
+    normal: 4,
+    part: 5,
+    child: 6,
+    notes: 3,
   }
-  return `${table.toString()}\n`
+  const columns = Object.keys(rows[0])
+    // What nobody has needs no column.
+    .filter((head) => rows.some((row) => row[head] !== ''))
+    .map((head) => ({
+      head,
+      width: rows.reduce((most, row) => Math.max(most, row[head].length), head.length),
+      spare: spare[head],
+      isName: head === 'body',
+    }))
+  let out = ''
+  const printer = new RowPrinter(columns, (line) => {
+    out += line
+  })
+  for (const row of rows) printer.row({ ...row, body: pc.bold(row['body']) })
+  return out
 }
 
 function kindOf(value: string): Kind {

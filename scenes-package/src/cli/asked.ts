@@ -1,13 +1,14 @@
 /** What a question of the command line holds, whatever the dimension of the scene. */
 import { KeenError } from 'keen-sentry'
 import { Failure, USAGE } from './failure.ts'
+import type { SceneOptions } from './files.ts'
 import type { PictureOptions } from './picture.ts'
 
 export const KINDS = ['ray', 'shape', 'overlap', 'nearest'] as const
 export type Kind = (typeof KINDS)[number]
 
 /** Points and turns are as many numbers as were given; the dimension of the scene says how many they must be. */
-export interface AskOptions extends PictureOptions {
+export interface AskOptions extends PictureOptions, SceneOptions {
   from?: number[] | undefined
   to?: number[] | undefined
   at?: number[] | undefined

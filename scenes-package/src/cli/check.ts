@@ -3,7 +3,7 @@ import { Command } from 'commander'
 import pc from 'picocolors'
 import { check, type Problem } from '../scene/index.ts'
 import { FAILED } from './failure.ts'
-import { loadModelsOf, readJson } from './files.ts'
+import { loadModelsOf, modelsOption, readJson, type SceneOptions } from './files.ts'
 
 /** Problems that are printed at most. */
 const MOST = 50
@@ -14,12 +14,13 @@ export function checkCommand(): Command {
       'Check a scene: its form, its names, and what can never do what it was made for. Exits with 1 when there is an error.',
     )
     .argument('<scene>', "scene file, or '-' for standard input")
+    .addOption(modelsOption())
     .option('--strict', 'exit with 1 for warnings too')
     .option('--json', 'print the problems as JSON')
     .addHelpText('after', '\nExample:\n  $ keen-sentry check scenes/lantern-reef.json')
-    .action(async (path: string, options: { json?: boolean; strict?: boolean }) => {
-      const json = readJson(path)
-      const problems = check(json, await loadModelsOf(path, json))
+    .action(async (path: string, options: SceneOptions & { json?: boolean; strict?: boolean }) => {
+      const json = await readJson(path)
+      const problems = check(json, await loadModelsOf(path, json, options))
       process.stdout.write(
         options.json === true ? `${JSON.stringify({ file: path, problems }, null, 2)}\n` : report(path, problems),
       )

@@ -1,11 +1,10 @@
 /** `keen-sentry draw`: a picture of a scene at a tick. */
 import { Command } from 'commander'
-import { playScene } from '../scene/index.ts'
 import { pixels, tickNumber } from './arguments.ts'
-import { loadModelsOf, loadScene } from './files.ts'
+import { modelsOption, openScene, playedUntil, type SceneOptions } from './files.ts'
 import { checkEnding, type PictureOptions, sceneDrawList, viewOptions, writePicture } from './picture.ts'
 
-interface DrawOptions extends PictureOptions {
+interface DrawOptions extends PictureOptions, SceneOptions {
   tick: number
   out: string
 }
@@ -16,6 +15,7 @@ export function drawCommand(): Command {
       'Draw a scene as it stands after a tick: solids plain, sensors hatched, rays and touches marked; in 3d what is hidden is dimmed.',
     )
     .argument('<scene>', "scene file, or '-' for standard input")
+    .addOption(modelsOption())
     .requiredOption('-o, --out <file>', 'the picture; its ending says SVG or PNG')
     .option('-t, --tick <number>', 'after which tick; 0 is before the first', tickNumber, 0)
     .option('--width <pixels>', 'width of the picture', pixels, 1280)
@@ -28,9 +28,7 @@ export function drawCommand(): Command {
     )
     .action(async (path: string, options: DrawOptions) => {
       checkEnding(options.out)
-      const scene = loadScene(path)
-      const player = playScene(scene, await loadModelsOf(path, scene))
-      for (let tick = 0; tick < options.tick; tick++) player.step()
+      const player = playedUntil(await openScene(path, options), options.tick)
       await writePicture(sceneDrawList(player, options), options.out, options)
       process.stdout.write(
         `${options.out}: ${player.scene.name} after tick ${options.tick}, ${options.width} x ${options.height}\n`,

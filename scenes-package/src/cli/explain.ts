@@ -5,17 +5,17 @@ import type { Explanation } from 'keen-sentry'
 import { hint } from 'keen-sentry/internal'
 import { eventLine, type LogEvent } from 'keen-sentry/record'
 import pc from 'picocolors'
-import { playScene, type ScenePlayer } from '../scene/index.ts'
+import type { ScenePlayer } from '../scene/index.ts'
 import { tickNumber } from './arguments.ts'
 import { Failure, USAGE } from './failure.ts'
-import { loadModelsOf, loadScene } from './files.ts'
+import { checkTick, modelsOption, openScene, playedUntil, type SceneOptions } from './files.ts'
 import { eventSentence } from './text.ts'
 
 /** A body or a collider of a player's world. */
 type Body = NonNullable<ReturnType<ScenePlayer['world']['find']>>
 type Thing = Body | Body['colliders'][number]
 
-interface ExplainOptions {
+interface ExplainOptions extends SceneOptions {
   tick: number
   json?: boolean | undefined
 }
@@ -26,6 +26,7 @@ export function explainCommand(): Command {
     .argument('<scene>', "scene file, or '-' for standard input")
     .argument('<a>', 'name of a body, or name:0 for its first collider')
     .argument('<b>', 'the other one')
+    .addOption(modelsOption())
     .option('-t, --tick <number>', 'after which tick; 0 is before the first', tickNumber, 0)
     .option('--json', 'print it as JSON')
     .addHelpText('after', '\nExample:\n  $ keen-sentry explain scenes/lantern-reef.json lantern beacon --tick 440')
@@ -33,8 +34,8 @@ export function explainCommand(): Command {
 }
 
 async function run(path: string, a: string, b: string, options: ExplainOptions): Promise<void> {
-  const scene = loadScene(path)
-  const player = playScene(scene, await loadModelsOf(path, scene))
+  const player = playedUntil(await openScene(path, options), 0)
+  checkTick(player, options.tick)
   // Looked up before the first tick, for a body that is removed by then can be explained too.
   const one = find(player, a)
   const other = find(player, b)

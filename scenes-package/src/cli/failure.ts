@@ -5,14 +5,28 @@ export const USAGE = 2
 /** The arguments are right and the work failed: a scene with errors, a file that cannot be written. */
 export const FAILED = 1
 
+/** A fault of the command itself. */
+export const BROKEN = 3
+
 export class Failure extends Error {
   readonly exitCode: number
+  /** A word for programs: the code of what was thrown, where something was. */
+  readonly code: string
 
-  constructor(message: string, exitCode: number = FAILED) {
+  constructor(message: string, exitCode: number = FAILED, code = exitCode === USAGE ? 'usage' : 'failed') {
     super(message)
     this.exitCode = exitCode
+    this.code = code
   }
 }
+
+/** What exit codes mean, for the help. */
+export const EXIT_CODES = `
+Exit codes:
+  ${0}  done
+  ${FAILED}  the scene has errors, or a file cannot be read or written
+  ${USAGE}  the arguments are wrong
+  ${BROKEN}  a fault of keen-sentry itself`
 
 /** The reason of a file system error in words. */
 export function reasonOf(error: unknown): string {

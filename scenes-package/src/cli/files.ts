@@ -9,47 +9,106 @@ import {
   writeFileSync,
 } from 'node:fs'
 import { dirname, resolve, sep } from 'node:path'
+import { Option } from 'commander'
 import { KeenError } from 'keen-sentry'
 import { BELOW } from '../gltf/place.ts'
-import { loadModels, type Models, modelFiles, readScene, type Scene } from '../scene/index.ts'
-import { Failure, reasonOf } from './failure.ts'
+import {
+  loadModels,
+  type Models,
+  modelFiles,
+  playScene,
+  readScene,
+  type Scene,
+  type ScenePlayer,
+} from '../scene/index.ts'
+import { FAILED, Failure, reasonOf, USAGE } from './failure.ts'
+
+/** How a file is called in messages. */
+function called(path: string): string {
+  return path === '-' ? 'standard input' : path
+}
 
 /** The parsed JSON of a file; `-` is standard input. */
-export function readJson(path: string): unknown {
+export async function readJson(path: string): Promise<unknown> {
   let text: string
   try {
-    text = readFileSync(path === '-' ? 0 : path, 'utf8')
+    text = path === '-' ? await allOf(process.stdin) : readFileSync(path, 'utf8')
   } catch (error) {
-    throw new Failure(`cannot read ${path}: ${reasonOf(error)}`)
+    throw new Failure(`cannot read ${called(path)}: ${reasonOf(error)}`)
   }
+  if (text.trim() === '') throw new Failure(`${called(path)} is empty`)
   try {
     // Editors of some systems put a byte order mark first.
     return JSON.parse(text.startsWith('\uFEFF') ? text.slice(1) : text)
   } catch (error) {
-    throw new Failure(`${path} is not JSON: ${(error as Error).message}`)
+    throw new Failure(`${called(path)} is not JSON: ${(error as Error).message}`)
   }
 }
 
-export function loadScene(path: string): Scene {
+/** All that comes in, however slowly. */
+async function allOf(stream: NodeJS.ReadStream): Promise<string> {
+  const parts: Buffer[] = []
+  for await (const part of stream) parts.push(part as Buffer)
+  return Buffer.concat(parts).toString('utf8')
+}
+
+/** What every command takes to find a scene and its models. */
+export interface SceneOptions {
+  models?: string | undefined
+}
+
+export function modelsOption(): Option {
+  return new Option('--models <folder>', "where the scene's models lie (default: where the scene file is)")
+}
+
+/** A scene that was checked, with its models. */
+export interface OpenScene {
+  readonly scene: Scene
+  readonly models: Models
+}
+
+/** Reads and checks a scene and its models. */
+export async function openScene(path: string, options: SceneOptions): Promise<OpenScene> {
+  const json = await readJson(path)
   try {
-    return readScene(readJson(path))
+    const scene = readScene(json)
+    return { scene, models: await loadModelsOf(path, scene, options) }
   } catch (error) {
-    if (error instanceof KeenError) throw new Failure(`${path}: ${error.message}`)
+    if (error instanceof KeenError) throw new Failure(`${called(path)}: ${error.message}`, FAILED, error.code)
     throw error
   }
+}
+
+/** Plays a scene up to a tick, which must be one of its own. */
+export function playedUntil({ scene, models }: OpenScene, tick: number): ScenePlayer {
+  const player = playScene(scene, models)
+  checkTick(player, tick)
+  for (let now = 0; now < tick; now++) player.step()
+  return player
+}
+
+/** Refuses a tick that the scene does not come to. */
+export function checkTick({ ticks }: ScenePlayer, tick: number): void {
+  if (tick <= ticks) return
+  throw new Failure(
+    `--tick ${tick} is beyond the end of the scene, which has ${ticks} ticks (its field 'ticks' says how many)`,
+    USAGE,
+  )
 }
 
 /** Bytes of a model's file that are read at most. */
 const MODEL_BYTES = 256e6
 
 /**
- * The models that a scene names, in the folder of the scene file or within it: in the working folder for standard input, which is
- * said. What cannot be read is told when the scene is checked or played.
+ * The models that a scene names, in the folder that was given, or else in that of the scene file: for standard input the working folder,
+ * which is said. What cannot be read is told when the scene is checked or played.
  */
-export function loadModelsOf(path: string, scene: unknown): Promise<Models> {
-  const folder = path === '-' ? '.' : dirname(path)
-  if (path === '-' && modelFiles(scene).length > 0) {
-    process.stderr.write('note: standard input lies in no folder: its models are looked for in the working folder\n')
+export function loadModelsOf(path: string, scene: unknown, { models }: SceneOptions): Promise<Models> {
+  const folder = models ?? (path === '-' ? '.' : dirname(path))
+  if (path === '-' && models === undefined && modelFiles(scene).length > 0) {
+    process.stderr.write(
+      'note: a scene from standard input lies in no folder: its models are looked for in the working folder (--models names another)\n',
+    )
   }
   return loadModels(scene, (file) => {
     try {

@@ -8,7 +8,7 @@ import { askCommand } from './ask.ts'
 import { checkCommand } from './check.ts'
 import { drawCommand } from './draw.ts'
 import { explainCommand } from './explain.ts'
-import { FAILED, Failure, USAGE } from './failure.ts'
+import { BROKEN, EXIT_CODES, FAILED, Failure, USAGE } from './failure.ts'
 import { runCommand } from './run.ts'
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
@@ -26,7 +26,7 @@ const program = new Command('keen-sentry')
   .description('Who meets whom in a scene, when, and why it ended.')
   .version(version)
   .showHelpAfterError('(--help after the command lists its options)')
-  .addHelpText('after', '\nExample:\n  $ keen-sentry run scenes/lantern-reef.json')
+  .addHelpText('after', `\nExample:\n  $ keen-sentry run scenes/lantern-reef.json\n${EXIT_CODES}`)
 
 for (const command of [runCommand(), checkCommand(), askCommand(), explainCommand(), drawCommand()])
   program.addCommand(command.copyInheritedSettings(program))
@@ -35,19 +35,28 @@ for (const command of [program, ...program.commands]) command.exitOverride()
 try {
   await program.parseAsync()
 } catch (error) {
-  process.exitCode = exitCodeOf(error)
+  process.exitCode = report(error)
 }
 
-function exitCodeOf(error: unknown): number {
+/** Says what went wrong, in a sentence and, with `--json`, as JSON too; gives the exit code. */
+function report(error: unknown): number {
   // commander has printed its own sentence by then; help and version leave with 0.
-  if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : USAGE
-  if (error instanceof Failure) {
-    process.stderr.write(`${pc.red('error')}: ${error.message}\n`)
-    return error.exitCode
+  if (error instanceof CommanderError && error.exitCode === 0) return 0
+  const { code, exitCode, message } = failureOf(error)
+  if (process.argv.includes('--json')) {
+    process.stdout.write(`${JSON.stringify({ error: { code, exitCode, message } }, null, 2)}\n`)
   }
-  if (error instanceof KeenError) {
-    process.stderr.write(`${pc.red('error')}: ${error.message}\n`)
-    return FAILED
+  if (exitCode === BROKEN)
+    process.stderr.write(`${pc.red('a fault of keen-sentry')}: ${(error as Error)?.stack ?? error}\n`)
+  else if (!(error instanceof CommanderError)) process.stderr.write(`${pc.red('error')}: ${message}\n`)
+  return exitCode
+}
+
+function failureOf(error: unknown): { code: string; exitCode: number; message: string } {
+  if (error instanceof Failure) return error
+  if (error instanceof KeenError) return { code: error.code, exitCode: FAILED, message: error.message }
+  if (error instanceof CommanderError) {
+    return { code: 'usage', exitCode: USAGE, message: error.message.replace(/^error: /, '') }
   }
-  throw error
+  return { code: 'broken', exitCode: BROKEN, message: String(error) }
 }

@@ -1,6 +1,7 @@
 /** `keen-sentry run`: plays a scene and tells what happens. */
 
 import { createHash } from 'node:crypto'
+import { Presets, SingleBar } from 'cli-progress'
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { EVENT_KINDS, type EventKind } from 'keen-sentry'
 import { hint } from 'keen-sentry/internal'
@@ -17,11 +18,14 @@ import {
 import pc from 'picocolors'
 import { playScene, type Scene, type ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
+import { csvHead, csvRow } from './csv.ts'
 import { Failure, USAGE } from './failure.ts'
-import { LineFile, loadModelsOf, loadScene } from './files.ts'
+import { LineFile, modelsOption, openScene, type SceneOptions } from './files.ts'
 import { actionSentence, EventTable, eventSentence, raySentence } from './text.ts'
 
-interface RunOptions {
+interface RunOptions extends SceneOptions {
+  over?: Strength | undefined
+  csv?: boolean | undefined
   ticks?: number | undefined
   log?: string | undefined
   watch?: string[] | undefined
@@ -31,8 +35,8 @@ interface RunOptions {
   quiet?: boolean | undefined
 }
 
-/** Milliseconds after which a run counts as long, and between two notes of its progress. */
-const PATIENCE = 1000
+/** Milliseconds after which a run counts as long, and shows how far it is. */
+const PATIENCE = 2000
 
 export function runCommand(): Command {
   return new Command('run')
@@ -41,8 +45,15 @@ export function runCommand(): Command {
     .option('-t, --ticks <count>', 'how many ticks to play (default: as the scene says)', tickCount)
     .option('-l, --log <file>', 'write the event log as JSON Lines')
     .option('-w, --watch <a:b>', 'watch these instead of what the scene watches; can be given several times', collect)
-    .option('-k, --kinds <kinds>', 'which events, separated by commas: begin, during, end', kindsOf)
-    .addOption(new Option('--json', 'print one JSON document instead of a table').conflicts(['story', 'quiet']))
+    .option('-k, --kinds <kinds>', `which events, separated by commas: ${EVENT_KINDS.join(', ')}`, kindsOf)
+    .option(
+      '--over <strength>',
+      'what counts as an impact: from 5Ns (newton seconds), or from 3m/s (closing speed)',
+      strengthOf,
+    )
+    .addOption(modelsOption())
+    .addOption(new Option('--json', 'print one JSON document instead of a table').conflicts(['story', 'quiet', 'csv']))
+    .addOption(new Option('--csv', 'print the events as CSV instead of a table').conflicts(['story', 'quiet']))
     .addOption(new Option('--story', 'tell it in sentences instead of a table').conflicts('quiet'))
     .option('-q, --quiet', 'print the summary only')
     .addHelpText('after', '\nExample:\n  $ keen-sentry run scenes/lantern-reef.json --ticks 600 --log out/events.jsonl')
@@ -62,16 +73,37 @@ function kindsOf(text: string): EventKind[] {
   })
 }
 
-/** The scene with the watches and kinds that were asked for. */
-function withWatches(scene: Scene, { watch, kinds }: RunOptions): Scene {
-  if (watch === undefined && kinds === undefined) return scene
+type Strength = NonNullable<SceneWatch['over']>
+
+function strengthOf(text: string): Strength {
+  const [, digits, unit] = /^(\d+(?:\.\d+)?)(Ns|m\/s)$/.exec(text) ?? []
+  const value = Number(digits)
+  if (!(value > 0)) throw new InvalidArgumentError('Expected a strength above 0 with its unit, as 5Ns or 3m/s.')
+  return unit === 'Ns' ? { impulse: value } : { speed: value }
+}
+
+/** The scene with the watches, kinds and strength that were asked for. */
+function withWatches(scene: Scene, { watch, kinds, over }: RunOptions): Scene {
+  if (watch === undefined && kinds === undefined && over === undefined) return scene
   const watches: readonly SceneWatch[] = watch?.map((text) => {
     const sides = text.split(':')
     if (sides.length !== 2) throw new Failure(`--watch takes two sides as a:b, got '${text}'`, USAGE)
     return { a: sideOf(scene, sides[0]), b: sideOf(scene, sides[1]), name: text }
   }) ??
     scene.watches ?? [{ a: '*', b: '*' }]
-  return { ...scene, watches: watches.map((each) => (kinds === undefined ? each : { ...each, kinds })) }
+  const strong = watches.map((each) => (over === undefined || each.response === 'sense' ? each : { ...each, over }))
+  if (kinds === undefined) return { ...scene, watches: strong }
+  const narrowed = strong.flatMap((each) => narrowedTo(each, kinds))
+  if (narrowed.length > 0) return { ...scene, watches: narrowed }
+  throw new Failure('--kinds impact: no watch says what counts as an impact; --over 5Ns or --over 3m/s does', USAGE)
+}
+
+/** A watch that reports these kinds only; nothing where it can report none of them. */
+function narrowedTo(watch: SceneWatch, kinds: readonly EventKind[]): SceneWatch[] {
+  const { over, ...rest } = watch
+  const possible = over === undefined ? kinds.filter((kind) => kind !== 'impact') : [...kinds]
+  if (possible.length === 0) return []
+  return [{ ...rest, ...(possible.includes('impact') ? { over } : {}), kinds: possible }]
 }
 
 /** A side as it is typed: a layer, layers joined by +, a body, #tag or *. */
@@ -94,9 +126,9 @@ function hashOf(scene: Scene): string {
 }
 
 async function run(path: string, options: RunOptions): Promise<void> {
-  const file = loadScene(path)
+  const { scene: file, models } = await openScene(path, options)
   const scene = withWatches(file, options)
-  const player = playScene(scene, await loadModelsOf(path, scene))
+  const player = playScene(scene, models)
   const { world } = player
   const ticks = options.ticks ?? player.ticks
   const target = options.log === undefined ? null : new LineFile(options.log)
@@ -111,9 +143,11 @@ async function run(path: string, options: RunOptions): Promise<void> {
   const teller =
     options.json === true || options.quiet === true
       ? null
-      : options.story === true
-        ? story(print)
-        : table(player, print)
+      : options.csv === true
+        ? csv(print)
+        : options.story === true
+          ? story(print)
+          : table(player, print)
 
   const rays = (states: readonly ShownState[]): void => {
     for (const { ray, hit } of states) {
@@ -155,7 +189,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
     bodies: world.stats.bodies,
   }
   if (options.json === true) print(`${JSON.stringify({ ...summary, lines: kept }, null, 2)}\n`)
-  else print(`${teller === null ? '' : '\n'}${summaryText(summary, options.log)}\n`)
+  else if (options.csv !== true) print(`${teller === null ? '' : '\n'}${summaryText(summary, options.log)}\n`)
 }
 
 /** A ray of either dimension, as it is told. */
@@ -167,11 +201,17 @@ interface Teller {
   action(line: LogAction): void
 }
 
-function table(player: ScenePlayer, print: (text: string) => void): Teller {
-  let longest = 0
-  for (const { name } of [...player.scene.bodies, ...(player.scene.rays ?? [])])
-    longest = Math.max(longest, name.length)
-  return new EventTable(longest, print)
+function table({ scene }: ScenePlayer, print: (text: string) => void): Teller {
+  const { bodies, rays = [], watches = [] } = scene
+  const longestName = [...bodies, ...rays].reduce((most, { name }) => Math.max(most, name.length), 0)
+  const impacts = watches.some(({ over }) => over !== undefined)
+  return new EventTable({ longestName, impacts, rays: rays.length > 0 }, print)
+}
+
+/** Events alone: rays and actions have other columns, and stand in the log. */
+function csv(print: (text: string) => void): Teller {
+  print(csvHead())
+  return { event: (line) => print(csvRow(line)), ray: () => {}, action: () => {} }
 }
 
 function story(print: (text: string) => void): Teller {
@@ -202,30 +242,33 @@ function summaryText(
   const open = (counts['begin'] ?? 0) - (counts['end'] ?? 0)
   const still = open === 1 ? '; 1 pair still meets' : open > 1 ? `; ${open} pairs still meet` : ''
   const where = log === undefined ? '' : `\nEvent log: ${log}`
-  return `${pc.bold(summary.scene)}: ${summary.ticks} ticks (${summary.seconds.toFixed(1)} s), ${parts.join(', ')}${still}.${where}`
+  return `${pc.bold(summary.scene)}: ${summary.ticks === 1 ? '1 tick' : `${summary.ticks} ticks`} (${summary.seconds.toFixed(1)} s), ${parts.join(', ')}${still}.${where}`
 }
 
-/** A note on the terminal while a run takes long; nothing where there is no terminal. */
+/** A bar on the terminal while a run takes long; nothing where there is no terminal. */
 class Progress {
   private readonly total: number
-  private readonly shown = process.stderr.isTTY === true
-  private last = Date.now()
-  private wrote = false
+  private readonly since = Date.now()
+  private bar: SingleBar | null = null
 
   constructor(total: number) {
     this.total = total
   }
 
   at(tick: number): void {
-    if (!this.shown || tick % 64 !== 0 || Date.now() - this.last < PATIENCE) return
-    this.last = Date.now()
-    this.wrote = true
-    process.stderr.write(
-      `\r\u001b[2K${pc.dim(`tick ${tick} of ${this.total}, ${Math.floor((100 * tick) / this.total)} %`)}\r`,
-    )
+    if (tick % 64 !== 0 || Date.now() - this.since < PATIENCE || process.stderr.isTTY !== true) return
+    if (this.bar === null) {
+      const format = `${pc.dim('{bar}')} tick {value} of {total}, {eta_formatted} left`
+      this.bar = new SingleBar(
+        { format, stream: process.stderr, clearOnComplete: true, hideCursor: true },
+        Presets.shades_classic,
+      )
+      this.bar.start(this.total, tick)
+    }
+    this.bar.update(tick)
   }
 
   done(): void {
-    if (this.wrote) process.stderr.write('\r\u001b[2K')
+    this.bar?.stop()
   }
 }

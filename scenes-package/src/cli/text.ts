@@ -1,76 +1,63 @@
-/** Text for the terminal: a table that is printed as it grows, and the sentences of a story. */
-import Table from 'cli-table3'
+/** Text for the terminal: the table of a run, and the sentences of a story. */
 import { fillTelling, type LogAction, type LogEvent, type LogRay } from 'keen-sentry/record'
 import pc from 'picocolors'
+import { type Column, RowPrinter } from './table.ts'
 
-const PLAIN = {
-  top: '',
-  'top-mid': '',
-  'top-left': '',
-  'top-right': '',
-  bottom: '',
-  'bottom-mid': '',
-  'bottom-left': '',
-  'bottom-right': '',
-  left: '',
-  'left-mid': '',
-  mid: '',
-  'mid-mid': '',
-  right: '',
-  'right-mid': '',
-  middle: ' ',
+/** What a run can tell, beyond begins and ends. */
+export interface Told {
+  readonly longestName: number
+  readonly impacts: boolean
+  readonly rays: boolean
 }
 
-/** A table without borders. */
-export const RULED = { ...PLAIN, mid: '', 'top-mid': '', 'bottom-mid': '', middle: '  ' }
+const NAMES_WIDEST = 28
 
-const HEADS = ['time', 'what', 'a', 'b', 'response', 'cause', 'dwell']
-type Cells = readonly [string, string, string, string, string, string, string]
-
-/** Rows under one head, with widths known beforehand, so that a long run prints as it goes. */
+/** What happens, a row each. Columns of impacts and rays are there where a scene has any. */
 export class EventTable {
-  private readonly widths: number[]
-  private readonly print: (text: string) => void
+  private readonly rows: RowPrinter
 
-  constructor(longestName: number, print: (text: string) => void) {
-    const name = Math.min(Math.max(longestName, 4), 28) + 2
-    this.widths = [10, 9, name, name, 10, 12, 9]
-    this.print = print
-    this.row(HEADS.map((head) => pc.dim(head)) as unknown as Cells)
+  constructor({ longestName, impacts, rays }: Told, print: (text: string) => void) {
+    const width = Math.min(Math.max(longestName, 4), NAMES_WIDEST)
+    const columns: Column[] = [
+      { head: 'time', width: 9, spare: 0 },
+      { head: 'what', width: 7, spare: 0 },
+      { head: 'a', width, spare: 0, isName: true },
+      { head: 'b', width, spare: 0, isName: true },
+      { head: 'response', width: 8, spare: 6 },
+      { head: 'cause', width: 10, spare: 3 },
+      { head: 'dwell', width: 8, spare: 1 },
+    ]
+    if (impacts) {
+      columns.push({ head: 'impulse', width: 10, spare: 2 }, { head: 'speed', width: 9, spare: 5 })
+    }
+    if (rays) columns.push({ head: 'distance', width: 9, spare: 4 })
+    this.rows = new RowPrinter(columns, print)
   }
 
   event(line: LogEvent): void {
-    const strength = line.impulse! > 0 ? `${line.impulse!.toPrecision(3)} Ns` : `${line.closingSpeed?.toFixed(1)} m/s`
-    const dwell = line.kind === 'begin' ? '' : line.kind === 'impact' ? strength : `${line.dwell.toFixed(2)} s`
-    this.row([clock(line.time), kindText(line.kind), line.a, line.b, line.response, line.cause, dwell])
+    const { kind, a, b, response, cause, impulse, closingSpeed } = line
+    const struck = kind === 'impact'
+    this.rows.row({
+      time: clock(line.time),
+      what: kindText(kind),
+      a,
+      b,
+      response,
+      cause,
+      dwell: kind === 'begin' || struck ? '' : `${line.dwell.toFixed(2)} s`,
+      impulse: struck && impulse! > 0 ? `${impulse!.toPrecision(3)} Ns` : '',
+      speed: struck && closingSpeed! > 0 ? `${closingSpeed!.toFixed(1)} m/s` : '',
+    })
   }
 
-  ray(line: LogRay): void {
-    const hit = line.hit
-    const what = hit === null ? pc.dim('nothing') : hit.body
-    this.row([
-      clock(line.time),
-      pc.yellow('ray'),
-      line.ray,
-      what,
-      '',
-      hit === null ? '' : `at ${hit.distance.toFixed(2)} m`,
-      '',
-    ])
+  ray({ time, ray, hit }: LogRay): void {
+    const b = hit === null ? pc.dim('nothing') : hit.body
+    const distance = hit === null ? '' : `${hit.distance.toFixed(2)} m`
+    this.rows.row({ time: clock(time), what: pc.yellow('ray'), a: ray, b, distance })
   }
 
   action(line: LogAction): void {
-    this.row([clock(line.time), pc.magenta('action'), line.body, '', '', line.do, ''])
-  }
-
-  private row(cells: Cells): void {
-    const table = new Table({
-      chars: PLAIN,
-      style: { 'padding-left': 0, 'padding-right': 0, head: [], border: [] },
-      colWidths: this.widths,
-    })
-    table.push([...cells])
-    this.print(`${table.toString().trimEnd()}\n`)
+    this.rows.row({ time: clock(line.time), what: pc.magenta('action'), a: line.body, cause: line.do })
   }
 }
 
