@@ -2,7 +2,7 @@
 import { box, capsule, circle, createWorld, defineLayers } from 'keen-sentry/2d'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], {
-  pairs: [['zone', '*', 'sense']], // zones are passed through and tell; all else is solid
+  pairs: [['zone', '*', 'sense']], // zones let bodies through and report them; all else is solid
 })
 const world = createWorld({ layers, rate: 60 })
 

@@ -4,7 +4,7 @@
  */
 import assert from 'node:assert/strict'
 import { spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join, normalize } from 'node:path'
 import { after, before, test } from 'node:test'
@@ -47,6 +47,14 @@ test('keen-sentry alone brings nothing else along, and the first example of the 
   const [, printed] = /It prints\n\n```\n([\s\S]*?)```/.exec(readme)!
   writeFileSync(join(app, 'first.mjs'), example)
   assert.equal(run(process.execPath, ['first.mjs']), printed)
+})
+
+test('the example of a worker runs as packed', () => {
+  cpSync(join(modules, 'keen-sentry/examples/worker'), join(app, 'worker'), { recursive: true })
+  assert.equal(
+    run(process.execPath, ['worker/main.mjs']),
+    'worker: 25 of 64 rays meet the sea floor\nmain thread: the same, to the bit\n',
+  )
 })
 
 test('keen-sentry-scenes brings the command, the schema and the demo scenes', () => {

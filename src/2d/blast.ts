@@ -47,7 +47,7 @@ const RAYS = 5
 const WITHIN = 0.9
 
 /**
- * Pushes every dynamic body within reach away from a point, and tells whom it met, the nearest first. Of a body counts the
+ * Pushes every dynamic body within reach away from a point, and returns whom it met, the nearest first. Of a body counts the
  * collider that is nearest, and the impulse acts where that is, so that it also turns. Cover is found by rays: a body half
  * behind a rock gets about half. Cost: a nearest query and five rays a body.
  *

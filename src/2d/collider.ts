@@ -69,7 +69,7 @@ export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
     this.setSurface(RESTITUTION, notNegative(value, "'restitution' of a collider", MOST_RESTITUTION))
   }
 
-  /** Lengths a second at which it carries what lies on it, to the right of one who stands on it. */
+  /** Lengths a second at which it carries what lies on it: along the surface, to the right when the normal points up. */
   get surfaceSpeed(): number {
     return this.surface(SURFACE_SPEED)
   }

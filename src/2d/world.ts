@@ -44,7 +44,7 @@ export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<
   friction?: number | undefined
   /** 0 does not bounce, 1 bounces without loss. Of a pair, the greater. Default 0. */
   restitution?: number | undefined
-  /** Lengths a second at which it carries what lies on it, to the right of one who stands on it: a conveyor. Default 0. */
+  /** Lengths a second at which it carries what lies on it: along the surface, to the right when the normal points up: a conveyor. Default 0. */
   surfaceSpeed?: number | undefined
   /** Lets through what comes along this direction (about the body), and holds what comes against it. Default: nothing. */
   oneWay?: Vec2 | null | undefined

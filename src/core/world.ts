@@ -1,5 +1,5 @@
 /**
- * The part of a world that knows no dimension: who is in it, what is watched, the tick, and what was told. A dimension
+ * The part of a world that knows no dimension: who is in it, what is watched, the tick, and what was reported. A dimension
  * adds shapes, poses and queries.
  */
 
@@ -216,7 +216,7 @@ export abstract class WorldCore<
     return this.bodies().filter((body) => body.colliders.some((collider) => collider.tags.includes(tag)))
   }
 
-  /** Removes every body. Watches stay; what was told ends with cause `removed`. */
+  /** Removes every body. Watches stay; what was reported ends with cause `removed`. */
   clear(): void {
     for (const body of this.bodies()) body.remove()
   }
@@ -238,7 +238,7 @@ export abstract class WorldCore<
   }
 
   /**
-   * Tells when what matches the first side meets what matches the second, from the next step on. What already meets
+   * Reports when what matches the first side meets what matches the second, from the next step on. What already meets
    * by then begins with cause `watched`. By default bodies are counted: one begin when the first of their matching
    * colliders meet, one end when the last part.
    *
@@ -266,7 +266,7 @@ export abstract class WorldCore<
   }
 
   /**
-   * One tick of `1 / rate` seconds: moves the kinematic bodies, finds who meets, and tells it.
+   * One tick of `1 / rate` seconds: moves the kinematic bodies, finds who meets, and reports it.
    * @throws KeenError `step-in-callback`; `callback-failed` when handlers threw, after all were called
    */
   step(...nothing: never[]): void {
@@ -293,7 +293,7 @@ export abstract class WorldCore<
   }
 
   /**
-   * What the last step told or recorded, in order, each fact once whichever watches heard it, `a` the older body.
+   * What the last step reported or recorded, in order, each fact once whichever watches heard it, `a` the older body.
    * With `per: 'collider'` the facts of the watches that count colliders. Allocates.
    */
   events(options: { per?: 'body' | 'collider' } = {}): WatchEvent<B, C, V>[] {

@@ -29,11 +29,11 @@ export interface LogHeader {
 
 /** A begin, during or end. */
 export interface LogEvent {
-  /** The tick that told it. */
+  /** The tick that reported it. */
   tick: number
   /** Seconds at the end of the tick. */
   time: number
-  /** What it tells. */
+  /** What it reports. */
   kind: EventKind
   /** The key of the watch. */
   watch: string

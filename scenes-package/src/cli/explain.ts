@@ -91,7 +91,9 @@ function report(explanation: Explanation, tick: number, time: number, history: r
   if (refusal?.cure) lines.push('', `  ${pc.bold('To change that:')} ${refusal.cure}`)
   lines.push(
     '',
-    history.length === 0 ? pc.dim('  Nothing was told of the two until then.') : '  What was told of them until then:',
+    history.length === 0
+      ? pc.dim('  Nothing was reported about the two until then.')
+      : '  What was reported about them until then:',
   )
   for (const line of history) lines.push(`  ${eventSentence(line, undefined)}`)
   return lines.join('\n')

@@ -40,7 +40,7 @@ const PATIENCE = 2000
 
 export function runCommand(): Command {
   return new Command('run')
-    .description('Play a scene and tell what meets what, when, and why it ended.')
+    .description('Play a scene and report what meets what, when, and why it ended.')
     .argument('<scene>', "scene file, or '-' for standard input")
     .option('-t, --ticks <count>', 'how many ticks to play (default: as the scene says)', tickCount)
     .option('-l, --log <file>', 'write the event log as JSON Lines')
@@ -54,7 +54,7 @@ export function runCommand(): Command {
     .addOption(modelsOption())
     .addOption(new Option('--json', 'print one JSON document instead of a table').conflicts(['story', 'quiet', 'csv']))
     .addOption(new Option('--csv', 'print the events as CSV instead of a table').conflicts(['story', 'quiet']))
-    .addOption(new Option('--story', 'tell it in sentences instead of a table').conflicts('quiet'))
+    .addOption(new Option('--story', 'report in sentences instead of a table').conflicts('quiet'))
     .option('-q, --quiet', 'print the summary only')
     .addHelpText('after', '\nExample:\n  $ keen-sentry run scenes/lantern-reef.json --ticks 600 --log out/events.jsonl')
     .action(run)

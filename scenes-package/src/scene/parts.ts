@@ -74,15 +74,15 @@ const watch = z.strictObject({
   kinds: z
     .array(z.enum(EVENT_KINDS))
     .optional()
-    .describe('what is told; default begin and end, with `over` impacts too'),
+    .describe('what is reported; default begin and end, with `over` impacts too'),
   over: z
     .union([z.strictObject({ impulse: size }), z.strictObject({ speed: size })])
     .optional()
-    .describe('tells of impacts as strong as this: newton seconds, or metres a second of closing; solid pairs only'),
+    .describe('reports impacts as strong as this: newton seconds, or metres a second of closing; solid pairs only'),
   say: z
     .strictObject({ begin: z.string().optional(), end: z.string().optional(), impact: z.string().optional() })
     .optional()
-    .describe('how the story tells it; {a}, {b}, {cause}, {dwell}, {impulse} and {speed} are filled in'),
+    .describe('how the story puts it; {a}, {b}, {cause}, {dwell}, {impulse} and {speed} are filled in'),
 })
 
 /** A watch, as a scene file has it. */

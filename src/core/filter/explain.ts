@@ -1,5 +1,5 @@
 /**
- * Why two things do not meet, or why nothing is told of it: every check that a pair goes through, in order, with its
+ * Why two things do not meet, or why nothing is reported: every check that a pair goes through, in order, with its
  * verdict, the numbers behind it, and for the one that refused what would let the pair meet. Cold; allocates freely.
  */
 
@@ -58,7 +58,7 @@ export class Explanation {
   readonly meets: boolean
   /** How, or how they would: what filter and hooks say. */
   readonly response: 'solid' | 'sense' | 'pass'
-  /** Whether some watch tells of it. */
+  /** Whether some watch reports it. */
   readonly watched: boolean
   /** The first check that refused, or null. */
   readonly refusedBy: Check | null
@@ -89,7 +89,7 @@ export class Explanation {
   summary(): string {
     if (!this.meets) return `they do not meet (${this.refusedBy})`
     const how = this.response === 'solid' ? 'they touch' : 'they overlap and sense each other'
-    if (!this.watched) return `${how}, but no watch tells of it`
+    if (!this.watched) return `${how}, but no watch reports it`
     return this.refusedBy === 'over' ? `${how}, but not hard enough for an impact` : how
   }
 }
@@ -358,15 +358,15 @@ function watchedCheck<B extends object, C extends object, V extends object>(
     const straight = matches(watch.first, a) && matches(watch.second, b)
     if (!straight && !(matches(watch.first, b) && matches(watch.second, a))) continue
     if (watch.response === 0 || watch.response === response) speaking.push(watch)
-    else near.push(`'${watch.key}' hears of ${RESPONSE_NAMES[watch.response]} pairs only`)
+    else near.push(`'${watch.key}' reports ${RESPONSE_NAMES[watch.response]} pairs only`)
   }
   const check = 'watched'
-  if (speaking.length > 0) return { check, verdict: 'passed', detail: `told by ${keys(speaking)}`, cure: null }
+  if (speaking.length > 0) return { check, verdict: 'passed', detail: `reported by ${keys(speaking)}`, cure: null }
   const others = near.length > 0 ? near.join(', ') : `${interest.watches.size} in the world, none for these sides`
   return {
     check,
     verdict: 'refused',
-    detail: `no watch speaks of them (${others})`,
+    detail: `no watch covers them (${others})`,
     cure: `world.watch(${side(one)}, ${side(other)}, { begin(e) { … } })`,
   }
 }
@@ -379,7 +379,7 @@ function motionOf<B extends object, C extends object, V extends object>(
 ): string {
   const movable = [one, other].filter((body) => body.type === 'dynamic')
   if (movable.length === 0) {
-    return `${one} is ${one.type}, ${other} is ${other.type}: they touch and are told, but nothing pushes them apart`
+    return `${one} is ${one.type}, ${other} is ${other.type}: they touch and it is reported, but nothing pushes them apart`
   }
   return movable.map((body) => `${body} is dynamic, ${weight(body.slot)}`).join('; ')
 }
@@ -406,7 +406,7 @@ function overCheck<B extends object, C extends object, V extends object>(
     check: 'over',
     verdict: 'refused',
     detail: `${found}; ${limits.join(', ')}`,
-    cure: "lower the watch's 'over', or let them meet harder; an impact is told once, when the strength rises through it",
+    cure: "lower the watch's 'over', or let them meet harder; an impact is reported once, when the strength rises through it",
   }
 }
 
@@ -417,7 +417,7 @@ function passedDetail({ tick, entry, exit, response }: Crossing, dt: number): st
 }
 
 function passedCure({ tick }: Crossing): string {
-  return `they met and parted within tick ${tick}, faster than a tick can show: a watch tells it, begin and end`
+  return `they met and parted within tick ${tick}, faster than a tick can show: a watch reports it, begin and end`
 }
 
 function keys(watches: readonly { readonly key: string }[]): string {

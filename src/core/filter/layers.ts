@@ -3,7 +3,7 @@ import { list, oneOf, onlyFields, record, word } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { hint } from '../util/suggestions.ts'
 
-/** How two colliders treat each other: they press, they pass through each other and tell, or nothing. */
+/** How two colliders treat each other: they press, they pass through each other and it is reported, or nothing. */
 export type Response = 'solid' | 'sense' | 'pass'
 
 export const RESPONSES = ['pass', 'sense', 'solid'] as const satisfies readonly Response[]

@@ -158,7 +158,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
     for (let c = population.first(this.slot); c >= 0; c = population.next(c)) this.host.wordsChanged(c)
   }
 
-  /** Takes the body out of its world at once. What was told of it ends with cause `removed`. */
+  /** Takes the body out of its world at once. What was reported about it ends with cause `removed`. */
   remove(): void {
     this.change('remove')
     this.host.removeBody(this.slot)

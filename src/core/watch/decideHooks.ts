@@ -40,7 +40,7 @@ export interface DecidedPair<B, C, V> {
   friction: number
   /** 0 does not bounce, 1 bounces without loss; can be set for this pair, until the two part. */
   restitution: number
-  /** The speed at which the surfaces carry what lies on them, to the right of one who stands there. */
+  /** The speed at which the surfaces carry what lies on them: along the surface, to the right when the normal points up. */
   surfaceSpeed: number
 }
 

@@ -128,7 +128,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
     this.overImpulse = threshold(over, 'impulse')
     this.overSpeed = threshold(over, 'speed')
     if (this.wantsImpact && over === undefined) {
-      throw new KeenError('bad-argument', "a watch that tells of impacts needs 'over': { impulse } or { speed }")
+      throw new KeenError('bad-argument', "a watch that reports impacts needs 'over': { impulse } or { speed }")
     }
     if (over !== undefined && !this.wantsImpact) {
       throw new KeenError(
