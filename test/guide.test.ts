@@ -24,7 +24,10 @@ for (const dimension of ['2D', '3D'] as const) {
     writeFileSync(file, `${blocks.join('\n')}\nconsole.log('end:', world.stats.bodies)\n`)
     const run = spawnSync(process.execPath, ['--import', 'tsx', file], { encoding: 'utf8' })
     assert.match(run.stdout, /\nend: \d+\n$/, run.stderr)
-    assert.match(run.stdout, /unknown-layer the first side of a watch: no layer is called "craf"; did you mean "craft"\?/)
+    assert.match(
+      run.stdout,
+      /unknown-layer the first side of a watch: no layer is called "craf"; did you mean "craft"\?/,
+    )
     assert.match(run.stdout, /lantern: kinematic on craft at \(/)
     const config = `out/guide/tsconfig.${dimension}.json`
     // Values that are only shown in passing are allowed.
