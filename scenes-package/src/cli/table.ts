@@ -35,13 +35,13 @@ export interface Column {
 }
 
 /** How many characters a line of the terminal holds; Infinity where the output goes elsewhere. */
-export function terminalWidth(): number {
+function terminalWidth(): number {
   const width = process.stdout.columns ?? Number(process.env['COLUMNS'])
   return width > 0 ? width : Infinity
 }
 
 /** The columns that fit into a line: names are cut first, then columns left out, then names cut shorter. */
-export function fitted<C extends Column>(columns: readonly C[], room: number): C[] {
+function fitted<C extends Column>(columns: readonly C[], room: number): C[] {
   const total = (list: readonly C[]): number => list.reduce((sum, { width }) => sum + width + GAP, -GAP)
   let kept = [...columns]
   const cut = (shortest: number): void => {
