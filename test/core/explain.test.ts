@@ -131,7 +131,7 @@ for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
       const told = world.explain(craft, zone)
       assert.deepEqual([told.meets, told.watched, told.refusedBy, told.response], [true, false, 'watched', 'sense'])
       world.watch('craft', 'zone', {}, { response: 'solid' })
-      assert.match(String(world.explain(craft, zone)), /'craft:zone' hears of solid pairs only/)
+      assert.match(String(world.explain(craft, zone)), /'craft:zone' reports solid pairs only/)
       world.watch('craft', 'zone')
       assert.equal(world.explain(craft, zone).watched, true)
       assert.equal(world.explain(craft, rock).watched, true)
