@@ -2,7 +2,17 @@
 export * from '../core/index.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
 export { Collider3 } from './collider.ts'
-export { closestPoint, type Distance3, distance, overlaps, type PlainHit3, raycast, shapecast } from './functions.ts'
+export {
+  closestPoint,
+  type Distance3,
+  distance,
+  type Manifold3,
+  manifold,
+  overlaps,
+  type PlainHit3,
+  raycast,
+  shapecast,
+} from './functions.ts'
 export { type CastHit3, castHit, Shapecast, type ShapeMotion3 } from './query/cast.ts'
 export {
   Nearest,

@@ -3,10 +3,23 @@
 import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
 import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
+import { IntList } from '../core/state/table.ts'
 import { swapRecord } from '../core/step/distances.ts'
+import { finite } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
+import { COORDINATE } from '../core/util/limits.ts'
 import { castAgainst, turnAgainst } from './narrow/cast.ts'
 import { grazeOf, ROUNDING } from './narrow/graze.ts'
+import {
+  FIRST_POINT,
+  GAP,
+  MANIFOLD_NORMAL,
+  MANIFOLD_SIZE,
+  manifoldOfPieces,
+  POINT_COUNT,
+  POINT_SIZE,
+  WITHIN,
+} from './narrow/manifold.ts'
 import { rayAgainst } from './narrow/ray.ts'
 import {
   CAST_DEPTH,
@@ -32,7 +45,7 @@ import type { Ray3 } from './query/ray.ts'
 import { PLANE, POINTS, SURFACE, TRIANGLE_BLOCK } from './shapes/layout.ts'
 import { boundsOf, placed as placeBlock } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape3 } from './shapes/shape.ts'
-import { triangleInto } from './surface/search.ts'
+import { boxInto, searchSurface, triangleInto } from './surface/search.ts'
 import type { Surface } from './surface/surface.ts'
 import { checkVec, POSE_SIZE, type Pose3, VECTORS, type Vec3, writePose } from './vector.ts'
 
@@ -114,6 +127,71 @@ export function distance(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Po
 /** Whether two shapes overlap; exact touch counts. */
 export function overlaps(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3): boolean {
   return distance(shapeA, poseA, shapeB, poseB).distance <= 0
+}
+
+/** Where two shapes press on each other: along one normal, at up to four points. */
+export interface Manifold3 {
+  /** Unit, from a to b. */
+  readonly normal: Vec3
+  /** Halfway between the two surfaces, with how deep they overlap there (negative: apart). */
+  readonly points: readonly { readonly x: number; readonly y: number; readonly z: number; readonly depth: number }[]
+}
+
+/**
+ * Where two shapes touch or overlap: a manifold for every two pieces of theirs that do (one, for shapes of one piece), the
+ * deepest first; empty when they are apart. Of meshes and heightfields each triangle is a piece. Of the rim of a disc stand twelve corners
+ * and the lowest.
+ * @param within metres up to which they may be apart; default 0
+ * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
+ */
+export function manifold(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3, within = 0): Manifold3[] {
+  finite(within, "'within' of a manifold", COORDINATE)
+  const record = new Float64Array(MANIFOLD_SIZE)
+  const found: Manifold3[] = []
+  const all = placed(shapeB, poseB, 'the second shape')
+  for (const a of placed(shapeA, poseA, 'the first shape')) {
+    for (const b of all) {
+      for (const own of convexNear(a, b.bounds, within)) {
+        for (const other of convexNear(b, own.bounds, within)) {
+          record[WITHIN] = within
+          manifoldOfPieces(own.block, 0, other.block, 0, record)
+          if (record[POINT_COUNT] > 0) found.push(readManifold(record))
+        }
+      }
+    }
+  }
+  const depth = ({ points }: Manifold3): number => Math.max(...points.map((point) => point.depth))
+  return found.sort((a, b) => depth(b) - depth(a))
+}
+
+/** What of a piece is convex and may come as near as that to a box: itself, or triangles. */
+function convexNear(
+  each: Placed,
+  bounds: Float64Array,
+  within: number,
+): { block: Float64Array; bounds: Float64Array }[] {
+  const { surface } = each.piece
+  if (surface === null) return [each]
+  const wide = bounds.map((bound, i) => bound + (i < 3 ? -1 : 1) * Math.max(0, within))
+  const own = new Float64Array(6)
+  boxInto(each.block, 0, wide, 0, own)
+  const near = new IntList()
+  searchSurface(surface, own, near)
+  return [...near.data.subarray(0, near.length)].map((index) => {
+    const block = new Float64Array(TRIANGLE_BLOCK)
+    triangleInto(surface, index, each.block, 0, block)
+    const box = new Float64Array(6)
+    boundsOf(block, 0, box, 0, box, 0)
+    return { block, bounds: box }
+  })
+}
+
+function readManifold(record: Float64Array): Manifold3 {
+  const points = Array.from({ length: record[POINT_COUNT] }, (_, index) => {
+    const at = FIRST_POINT + POINT_SIZE * index
+    return { ...vec(record, at), depth: 0 - record[at + GAP] } as Manifold3['points'][number]
+  })
+  return { normal: vec(record, MANIFOLD_NORMAL), points }
 }
 
 /** A hit on one shape. */

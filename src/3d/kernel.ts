@@ -7,6 +7,15 @@ import { Distances3 } from './distances.ts'
 import { Geometry } from './geometry.ts'
 import { castAgainst } from './narrow/cast.ts'
 import { grazeOf } from './narrow/graze.ts'
+import {
+  FIRST_POINT,
+  GAP,
+  MANIFOLD_SIZE,
+  manifoldOfPieces,
+  POINT_COUNT,
+  POINT_SIZE,
+  WITHIN,
+} from './narrow/manifold.ts'
 import { CAST_SIZE, DISTANCE, FRACTION, MISS, POINT_A, POINT_B } from './narrow/records.ts'
 import { Path3 } from './path.ts'
 import { KEPT, Poses } from './poses.ts'
@@ -22,6 +31,7 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
   declare readonly broadPhase: BroadPhase<Piece, Geometry, Tree>
   declare readonly trees: readonly Tree[]
   declare readonly poses: Poses
+  private readonly manifold = new Float64Array(MANIFOLD_SIZE)
 
   constructor(setup: KernelSetup) {
     const { population, unit } = setup
@@ -46,6 +56,31 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
   }
 
   override pointsOf(pair: number): ContactPoint<MutableVec3>[] {
+    const { geometry, pairs, manifold } = this
+    const found: ContactPoint<MutableVec3>[] = []
+    const { world } = geometry
+    for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NONE; p = geometry.after(p)) {
+      for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NONE; q = geometry.after(q)) {
+        if (geometry.kindOf(p) === SURFACE || geometry.kindOf(q) === SURFACE) return this.nearestPointOf(pair)
+        manifold[WITHIN] = 2 * this.touch
+        manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifold)
+        for (let i = 0; i < manifold[POINT_COUNT]; i++) {
+          const at = FIRST_POINT + POINT_SIZE * i
+          found.push({
+            x: manifold[at],
+            y: manifold[at + 1],
+            z: manifold[at + 2],
+            depth: 0 - manifold[at + GAP],
+            impulse: 0,
+          })
+        }
+      }
+    }
+    return found
+  }
+
+  /** Where the two are nearest: of surfaces, which have too many triangles. */
+  private nearestPointOf(pair: number): ContactPoint<MutableVec3>[] {
     const { record } = this
     this.distances.between(this.pairs.a.data[pair], this.pairs.b.data[pair], ANY_DISTANCE, record)
     if (!(record[DISTANCE] <= 2 * this.touch)) return []

@@ -1,0 +1,409 @@
+/**
+ * Where two convex pieces press on each other: at most four points. The face that is turned most along the normal is the reference; the
+ * face or edge of the other piece that is turned towards it is clipped to it (Sutherland and Hodgman, 1974), and of what is left, near
+ * enough to the reference, the deepest point is kept and those that span most with it. Two edges that run along each other touch at the
+ * two ends of their common stretch; all else at the nearest points.
+ *
+ * A point is known by the two edges between which it lies, of either piece: so it keeps its name from one tick to the next, and with it the
+ * impulse of the last one.
+ */
+import type * as shape from '../shapes/layout.ts'
+import { Feature, featureOf } from './feature.ts'
+import { gap, HERE } from './gap.ts'
+import type * as layout from './records.ts'
+
+const RADIUS: typeof shape.RADIUS = 3
+const BODY: typeof shape.BODY = 4
+const PLANE: typeof shape.PLANE = 5
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
+const POINT_A: typeof layout.POINT_A = 4
+const POINT_B: typeof layout.POINT_B = 7
+const GAP_SIZE: typeof layout.GAP_SIZE = 10
+
+/** Places in a manifold record: how many points, the unit normal from A to B, then the points. */
+export const POINT_COUNT = 0
+export const MANIFOLD_NORMAL = 1
+export const FIRST_POINT = 4
+/** Of a point: x, y, z halfway between the two surfaces, their gap there, and its name. */
+export const GAP = 3
+export const NAME = 4
+export const POINT_SIZE = 5
+const MOST_POINTS = 4
+export const MANIFOLD_SIZE = FIRST_POINT + POINT_SIZE * MOST_POINTS
+/** Where the limit is read from: what is further apart is no contact. */
+export const WITHIN = 0
+
+/** The name of a point that comes from no edges: the nearest one. */
+const NEAREST = -1
+
+/** Cosine of the angle within which a face counts as facing along the normal: 2.6 degrees. */
+const FACING = 0.999
+/** Part of the sizes by which the least gap of the points found may be more than the gap of the two. */
+const SAME_GAP = 1e-7
+/** Part of the sizes within which two points are one. */
+const SAME_PLACE = 1e-6
+/** Square of the sine of the angle within which two edges run along each other: 2.6 degrees. */
+const ALONG = 0.002
+/** The names of edges of the reference in those of points: beyond those of the other piece. */
+const REFERENCE = 1 << 25
+
+const record = new Float64Array(GAP_SIZE)
+const faceA = new Feature()
+const faceB = new Feature()
+/** What is left of the other piece while it is clipped, and after: by turns. */
+const one = new Feature()
+const two = new Feature()
+/** The points found: x, y, z, gap, name. */
+let found = new Float64Array(POINT_SIZE * 64)
+const counts = new Int32Array(1)
+/** How large the two features are, radii and all. */
+const sizes = new Float64Array(1)
+const middle = new Float64Array(3)
+/** Along which features are asked for. */
+const towards = new Float64Array(3)
+
+/**
+ * Writes the manifold of two convex pieces, or of a convex piece and a halfspace. `out[WITHIN]` is read first: points further apart
+ * than that are left out. Cost: that of the gap, and the corners of one face times those of the other.
+ */
+export function manifoldOfPieces(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const within = out[WITHIN]
+  out[POINT_COUNT] = 0
+  if (p[a] === PLANE && q[b] === PLANE) return
+  gap(p, a, q, b, HERE, record)
+  if (!(record[DISTANCE] <= within)) return
+  for (let k = 0; k < 3; k++) out[MANIFOLD_NORMAL + k] = record[NORMAL + k]
+  counts[0] = 0
+  if (p[a] === PLANE) onPlane(q, b, p, a, within)
+  else if (q[b] === PLANE) onPlane(p, a, q, b, within)
+  else ofConvex(p, a, q, b, within)
+  addNearest()
+  reduce(out)
+}
+
+/** Adds a point, unless there is one: where a corner lies on an edge, clipping finds both. */
+function add(x: number, y: number, z: number, apart: number, name: number): void {
+  const end = POINT_SIZE * counts[0]
+  const near = SAME_PLACE * sizes[0]
+  for (let at = 0; at < end; at += POINT_SIZE) {
+    const dx = found[at] - x
+    const dy = found[at + 1] - y
+    const dz = found[at + 2] - z
+    if (dx < near && dx > -near && dy < near && dy > -near && dz < near && dz > -near) return
+  }
+  if (end === found.length) {
+    const more = new Float64Array(2 * found.length)
+    more.set(found)
+    found = more
+  }
+  found[end] = x
+  found[end + 1] = y
+  found[end + 2] = z
+  found[end + GAP] = apart
+  found[end + NAME] = name
+  counts[0]++
+}
+
+/** The size of a feature: how far it reaches from its first corner along an axis, at most. */
+function sizeOf({ points, count }: Feature): number {
+  let size = 0
+  for (let i = 3; i < 3 * count; i++) {
+    const d = points[i] - points[i % 3]
+    if (d > size) size = d
+    else if (-d > size) size = -d
+  }
+  return size
+}
+
+/** Where none of the points is as near as the two are, the nearest points are a contact, too: between corners and edges the only one. */
+function addNearest(): void {
+  let least = Infinity
+  for (let i = 0; i < counts[0]; i++) least = Math.min(least, found[POINT_SIZE * i + GAP])
+  if (least <= record[DISTANCE] + SAME_GAP * sizes[0]) return
+  add(
+    (record[POINT_A] + record[POINT_B]) / 2,
+    (record[POINT_A + 1] + record[POINT_B + 1]) / 2,
+    (record[POINT_A + 2] + record[POINT_B + 2]) / 2,
+    record[DISTANCE],
+    NEAREST,
+  )
+}
+
+/** The corners of the face that a piece turns to a halfspace. */
+function onPlane(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
+  const at = b + BODY
+  const nx = q[at + 1]
+  const ny = q[at + 2]
+  const nz = q[at + 3]
+  towards[0] = nx
+  towards[1] = ny
+  towards[2] = nz
+  featureOf(p, a, towards, -1, faceA)
+  const radius = p[a + RADIUS]
+  sizes[0] = Math.max(sizeOf(faceA), radius)
+  const { points, edges, count } = faceA
+  for (let i = 0; i < count; i++) {
+    const height = nx * points[3 * i] + ny * points[3 * i + 1] + nz * points[3 * i + 2] - q[at]
+    if (!(height - radius <= within)) continue
+    // The surface lies a radius below the corner.
+    const down = (height + radius) / 2
+    const before = edges[(i + count - 1) % count]
+    const name = count < 3 ? i : cornerName(before, edges[i])
+    add(points[3 * i] - down * nx, points[3 * i + 1] - down * ny, points[3 * i + 2] - down * nz, height - radius, name)
+  }
+}
+
+/** The name of the corner between two edges, whichever comes first. */
+function cornerName(e: number, f: number): number {
+  return e < f ? e * 2 ** 26 + f : f * 2 ** 26 + e
+}
+
+function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
+  for (let k = 0; k < 3; k++) towards[k] = record[NORMAL + k]
+  featureOf(p, a, towards, 1, faceA)
+  featureOf(q, b, towards, -1, faceB)
+  const radiusA = p[a + RADIUS]
+  const radiusB = q[b + RADIUS]
+  sizes[0] = Math.max(sizeOf(faceA), sizeOf(faceB), radiusA, radiusB)
+  const facesA = faceA.isFace && faceA.cosine >= FACING
+  const facesB = faceB.isFace && faceB.cosine >= FACING
+  // Of two that face each other equally, always the first: so the choice does not change to and fro.
+  if (facesA && (!facesB || faceA.cosine >= faceB.cosine - 1e-6)) clip(faceA, faceB, radiusA, radiusB, within)
+  else if (facesB) clip(faceB, faceA, radiusB, radiusA, within)
+  else if (faceA.count === 2 && faceB.count === 2) alongEdges(radiusA, radiusB, within)
+}
+
+/** Clips the other feature to the prism over a face, and adds what is near enough to that. */
+function clip(face: Feature, other: Feature, radius: number, otherRadius: number, within: number): void {
+  let from = one
+  let to = two
+  from.count = 0
+  for (let i = 0; i < other.count; i++) {
+    // The ends of an edge have names of their own.
+    const name = other.isFace ? other.edges[i] : i
+    from.push(other.points[3 * i], other.points[3 * i + 1], other.points[3 * i + 2], name)
+  }
+  const { normal, points, count } = face
+  for (let i = 0; i < count && from.count > 0; i++) {
+    const j = i + 1 === count ? 0 : i + 1
+    const ex = points[3 * j] - points[3 * i]
+    const ey = points[3 * j + 1] - points[3 * i + 1]
+    const ez = points[3 * j + 2] - points[3 * i + 2]
+    // Inwards, across the edge within the face.
+    const mx = normal[1] * ez - normal[2] * ey
+    const my = normal[2] * ex - normal[0] * ez
+    const mz = normal[0] * ey - normal[1] * ex
+    if (mx === 0 && my === 0 && mz === 0) continue
+    const offset = mx * points[3 * i] + my * points[3 * i + 1] + mz * points[3 * i + 2]
+    cut(from, mx, my, mz, offset, REFERENCE + face.edges[i], to)
+    const held = from
+    from = to
+    to = held
+  }
+  for (let i = 0; i < from.count; i++) {
+    const x = from.points[3 * i]
+    const y = from.points[3 * i + 1]
+    const z = from.points[3 * i + 2]
+    const height = normal[0] * (x - points[0]) + normal[1] * (y - points[1]) + normal[2] * (z - points[2])
+    const apart = height - radius - otherRadius
+    if (!(apart <= within)) continue
+    // Halfway between the other's surface, a radius below, and that of the face, a radius above.
+    const down = (height + otherRadius - radius) / 2
+    const name =
+      from.count < 3 ? from.edges[i] : cornerName(from.edges[i === 0 ? from.count - 1 : i - 1], from.edges[i])
+    add(x - down * normal[0], y - down * normal[1], z - down * normal[2], apart, name)
+  }
+}
+
+/** Keeps what of a polygon, or of an edge, lies on the inner side of a plane. */
+function cut(from: Feature, mx: number, my: number, mz: number, offset: number, name: number, to: Feature): void {
+  const { points, edges, count } = from
+  to.count = 0
+  if (count === 1) {
+    if (mx * points[0] + my * points[1] + mz * points[2] >= offset) to.push(points[0], points[1], points[2], edges[0])
+    return
+  }
+  const isEdge = count === 2
+  for (let i = 0; i < count; i++) {
+    const j = i + 1 === count ? 0 : i + 1
+    const hereX = points[3 * i]
+    const hereY = points[3 * i + 1]
+    const hereZ = points[3 * i + 2]
+    const here = mx * hereX + my * hereY + mz * hereZ - offset
+    const there = mx * points[3 * j] + my * points[3 * j + 1] + mz * points[3 * j + 2] - offset
+    if (here >= 0) to.push(hereX, hereY, hereZ, edges[i])
+    if (isEdge && i === 1) return
+    if (here >= 0 === there >= 0) continue
+    const part = here / (here - there)
+    const x = hereX + part * (points[3 * j] - hereX)
+    const y = hereY + part * (points[3 * j + 1] - hereY)
+    const z = hereZ + part * (points[3 * j + 2] - hereZ)
+    // Where the polygon leaves, the cut goes on; where it comes back, its own edge does. The end of an edge is the cut itself.
+    to.push(x, y, z, isEdge || here >= 0 ? name : edges[i])
+  }
+}
+
+/** The two ends of the stretch along which two edges run beside each other. */
+function alongEdges(radiusA: number, radiusB: number, within: number): void {
+  const p = faceA.points
+  const q = faceB.points
+  let dd = 0
+  let ee = 0
+  let de = 0
+  for (let k = 0; k < 3; k++) {
+    const d = p[3 + k] - p[k]
+    const e = q[3 + k] - q[k]
+    dd += d * d
+    ee += e * e
+    de += d * e
+  }
+  if (dd === 0 || ee === 0 || dd * ee - de * de > ALONG * dd * ee) return
+  // Where the ends of the second lie along the first, 0 to 1.
+  let start = 0
+  let end = 0
+  for (let k = 0; k < 3; k++) {
+    start += ((q[k] - p[k]) * (p[3 + k] - p[k])) / dd
+    end += ((q[3 + k] - p[k]) * (p[3 + k] - p[k])) / dd
+  }
+  const turned = start > end
+  const low = Math.max(0, turned ? end : start)
+  const high = Math.min(1, turned ? start : end)
+  if (!(low < high)) return
+  for (let side = 0; side < 2; side++) {
+    const t = side === 0 ? low : high
+    const s = (t - start) / (end - start)
+    let height = 0
+    for (let k = 0; k < 3; k++) {
+      onFirst[k] = p[k] + t * (p[3 + k] - p[k])
+      onSecond[k] = q[k] + s * (q[3 + k] - q[k])
+      height += (onSecond[k] - onFirst[k]) * record[NORMAL + k]
+    }
+    const apart = height - radiusA - radiusB
+    if (!(apart <= within)) continue
+    const shift = (radiusA - radiusB) / 2
+    add(
+      (onFirst[0] + onSecond[0]) / 2 + shift * record[NORMAL],
+      (onFirst[1] + onSecond[1]) / 2 + shift * record[NORMAL + 1],
+      (onFirst[2] + onSecond[2]) / 2 + shift * record[NORMAL + 2],
+      apart,
+      side,
+    )
+  }
+}
+
+const onFirst = new Float64Array(3)
+const onSecond = new Float64Array(3)
+
+/** Writes at most four of the points: the deepest, the farthest from it, the farthest from the line of both, and what spans most with these. */
+function reduce(out: Float64Array): void {
+  const count = counts[0]
+  out[POINT_COUNT] = Math.min(count, MOST_POINTS)
+  if (count <= MOST_POINTS) {
+    for (let i = 0; i < POINT_SIZE * count; i++) out[FIRST_POINT + i] = found[i]
+    return
+  }
+  const deepest = outermostOfDeepest()
+  let far = -1
+  let most = -1
+  for (let i = 0; i < count; i++) {
+    const square = squareBetween(deepest, i)
+    if (square <= most) continue
+    most = square
+    far = i
+  }
+  // Twice the area of the triangle with the first two, signed about the normal: the greatest on either side.
+  let left = -1
+  let right = -1
+  let leftMost = 0
+  let rightMost = 0
+  for (let i = 0; i < count; i++) {
+    if (i === deepest || i === far) continue
+    const area = areaOf(deepest, far, i)
+    if (area > leftMost) {
+      leftMost = area
+      left = i
+    } else if (area < rightMost) {
+      rightMost = area
+      right = i
+    }
+  }
+  let kept = 0
+  const keep = (i: number): void => {
+    for (let k = 0; k < POINT_SIZE; k++) out[FIRST_POINT + POINT_SIZE * kept + k] = found[POINT_SIZE * i + k]
+    kept++
+  }
+  keep(deepest)
+  keep(far)
+  const third = leftMost >= -rightMost ? left : right
+  if (third >= 0) keep(third)
+  const fourth = third >= 0 ? widest(deepest, far, third) : -1
+  if (fourth >= 0) keep(fourth)
+  out[POINT_COUNT] = kept
+}
+
+/** Of the points that are as deep as any, to rounding, the one that lies farthest from the middle of all: so it is a corner, and stays one. */
+function outermostOfDeepest(): number {
+  const count = counts[0]
+  let least = Infinity
+  middle.fill(0)
+  for (let i = 0; i < count; i++) {
+    for (let k = 0; k < 3; k++) middle[k] += found[POINT_SIZE * i + k] / count
+    if (found[POINT_SIZE * i + GAP] < least) least = found[POINT_SIZE * i + GAP]
+  }
+  let best = 0
+  let most = -1
+  for (let i = 0; i < count; i++) {
+    if (found[POINT_SIZE * i + GAP] > least + SAME_GAP * sizes[0]) continue
+    let square = 0
+    for (let k = 0; k < 3; k++) {
+      const d = found[POINT_SIZE * i + k] - middle[k]
+      square += d * d
+    }
+    // A little more, not a last bit more: of two as far, the first.
+    if (square <= most * (1 + SAME_GAP)) continue
+    most = square
+    best = i
+  }
+  return best
+}
+
+/** The point that lies farthest outside a triangle, by the area that it adds; -1 where all lie within. */
+function widest(a: number, b: number, c: number): number {
+  const side = areaOf(a, b, c) < 0 ? -1 : 1
+  let best = -1
+  let most = 0
+  for (let i = 0; i < counts[0]; i++) {
+    if (i === a || i === b || i === c) continue
+    const outside = -Math.min(side * areaOf(a, b, i), side * areaOf(b, c, i), side * areaOf(c, a, i))
+    if (outside <= most) continue
+    most = outside
+    best = i
+  }
+  return best
+}
+
+function squareBetween(i: number, j: number): number {
+  let sum = 0
+  for (let k = 0; k < 3; k++) {
+    const d = found[POINT_SIZE * i + k] - found[POINT_SIZE * j + k]
+    sum += d * d
+  }
+  return sum
+}
+
+/** Twice the area of a triangle of points, as seen against the normal. */
+function areaOf(i: number, j: number, l: number): number {
+  const a = POINT_SIZE * i
+  const ux = found[POINT_SIZE * j] - found[a]
+  const uy = found[POINT_SIZE * j + 1] - found[a + 1]
+  const uz = found[POINT_SIZE * j + 2] - found[a + 2]
+  const vx = found[POINT_SIZE * l] - found[a]
+  const vy = found[POINT_SIZE * l + 1] - found[a + 1]
+  const vz = found[POINT_SIZE * l + 2] - found[a + 2]
+  return (
+    (uy * vz - uz * vy) * record[NORMAL] +
+    (uz * vx - ux * vz) * record[NORMAL + 1] +
+    (ux * vy - uy * vx) * record[NORMAL + 2]
+  )
+}
