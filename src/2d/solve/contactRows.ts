@@ -5,7 +5,7 @@
 import { SOLID } from '../../core/filter/filter.ts'
 import type { Islands } from '../../core/solve/islands.ts'
 import { joinBodies } from '../../core/solve/sleep.ts'
-import { type ConstraintKind, SUBSTEP } from '../../core/solve/substeps.ts'
+import { CHANGE, type ConstraintKind, SUBSTEP } from '../../core/solve/substeps.ts'
 import { PAIR_FRICTION, PAIR_RESTITUTION, PAIR_SPEED, PAIR_SURFACE, type Surfaces } from '../../core/solve/surfaces.ts'
 import type { Population } from '../../core/state/population.ts'
 import type { Column } from '../../core/state/table.ts'
@@ -326,6 +326,7 @@ export class ContactRows implements ConstraintKind {
     const { rows, links, count, push } = this
     const { data: bodies } = this.bodyRows
     const inverse = 1 / time[SUBSTEP]
+    let largest = 0
     for (let i = 0; i < count; i++) {
       const a = BODY * links[LINKS * i + ROW_A]
       const b = BODY * links[LINKS * i + ROW_B]
@@ -347,6 +348,8 @@ export class ContactRows implements ConstraintKind {
       const ibx = bodies[b + IX]
       const iby = bodies[b + IY]
       const ibt = bodies[b + IT]
+      // A measure of how much an impulse changes speeds.
+      const inverseMass = iax + iay + ibx + iby
       const turnA = bodies[a + TURN]
       const turnB = bodies[b + TURN]
       const bendA = 0.5 * turnA * turnA
@@ -401,6 +404,8 @@ export class ContactRows implements ConstraintKind {
         rows[p + NORMAL_IMPULSE] = normal
         if (normal > rows[p + MOST]) rows[p + MOST] = normal
         const normalChange = normal - normalBefore
+        const change = (normalChange < 0 ? -normalChange : normalChange) * inverseMass
+        if (change > largest) largest = change
         vax -= normalChange * nx * iax
         vay -= normalChange * ny * iay
         va -= iat * ran * normalChange
@@ -415,6 +420,7 @@ export class ContactRows implements ConstraintKind {
       bodies[b + VY] = vby
       bodies[b + SPIN] = vb
     }
+    if (largest > time[CHANGE]) time[CHANGE] = largest
   }
 
   /** Adds the impulses of a substep to those of the tick. */

@@ -150,7 +150,7 @@ export class Motion {
     })
     // Contacts come last, so that nothing else has the last word on what lies on a floor.
     const kinds: ConstraintKind[] = [this.contactRows]
-    this.solver = new SubstepLoop(this.bodyRows, kinds)
+    this.solver = new SubstepLoop(this.bodyRows, kinds, unit)
   }
 
   /** A body that is dynamic no more: nothing presses it, or is pressed by it, from now on. */

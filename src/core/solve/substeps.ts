@@ -7,12 +7,20 @@ import type { Islands } from './islands.ts'
 
 /** Substeps a tick. */
 const SUBSTEPS = 5
-/** Passes a substep that take back the speed by which overlaps were pushed apart. */
+/**
+ * Passes a substep that take back the speed by which overlaps were pushed apart: so many, and more as long as one of them still changes a
+ * speed by so much (lengths a second, times the unit), up to a bound. In a pile what contacts push out adds up from row to row, and two
+ * passes would leave the top with much of it.
+ */
 const RELAX = 2
+const MOST_RELAX = 8
+const STILL_CHANGING = 0.2
 
-/** Places in the times that are handed on, in seconds; in an array, for a double that crosses a call is boxed. */
+/** Places in what is handed on: times, in seconds; in an array, for a double that crosses a call is boxed. */
 export const TICK = 0
 export const SUBSTEP = 1
+/** Here a pass leaves how much it has changed a speed, at most. */
+export const CHANGE = 2
 
 /** The rows of the bodies that take part in a tick. */
 export interface BodyRows {
@@ -32,7 +40,7 @@ export interface ConstraintKind {
   prepare(time: Float64Array): void
   /** Begins a substep with the impulses of the last. */
   warmStart(): void
-  /** One pass over all rows. @param soft false for a pass that takes back what pushed apart */
+  /** One pass over all rows; raises `time[CHANGE]`. @param soft false for a pass that takes back what pushed apart */
   solve(time: Float64Array, soft: boolean): void
   /** Ends a substep. */
   sum(): void
@@ -50,11 +58,14 @@ export class SubstepLoop {
   /** Whether what was pushed apart keeps that speed: a burst. */
   burst = false
   private readonly bodies: BodyRows
-  private readonly time = new Float64Array(2)
+  private readonly time = new Float64Array(3)
+  private readonly limit: number
 
-  constructor(bodies: BodyRows, kinds: ConstraintKind[]) {
+  /** @param unit the user's lengths to a metre */
+  constructor(bodies: BodyRows, kinds: ConstraintKind[], unit: number) {
     this.bodies = bodies
     this.kinds = kinds
+    this.limit = STILL_CHANGING * unit
   }
 
   /** Moves all rows of bodies through a tick of `dt` seconds. */
@@ -69,10 +80,19 @@ export class SubstepLoop {
       for (const kind of kinds) kind.warmStart()
       for (const kind of kinds) kind.solve(time, true)
       bodies.advance(time)
-      for (let pass = 0; pass < RELAX && !this.burst; pass++) for (const kind of kinds) kind.solve(time, false)
+      if (!this.burst) this.relax()
       for (const kind of kinds) kind.sum()
     }
     for (const kind of kinds) kind.finish()
     bodies.fly(time)
+  }
+
+  private relax(): void {
+    const { kinds, time } = this
+    for (let pass = 0; pass < MOST_RELAX; pass++) {
+      time[CHANGE] = 0
+      for (const kind of kinds) kind.solve(time, false)
+      if (pass + 1 >= RELAX && time[CHANGE] <= this.limit) return
+    }
   }
 }
