@@ -14,7 +14,7 @@ export interface Dimension {
   readonly circle: (radius: number) => AskingShape2
   /** In 3D as deep as the height of a house. */
   readonly box: (width: number, height: number) => AskingShape2
-  /** How many points a contact of a flat side has: in 3D they are found where there are forces to share out. */
+  /** How many points a contact of a flat side has. */
   readonly pointsOfFace: number
   /** A segment; in 3D a capsule too thin to see. */
   readonly line: (a: two.Vec2, b: two.Vec2) => two.Shape2
@@ -45,7 +45,7 @@ const space = {
   createWorld: three.createWorld,
   circle: three.sphere,
   box: (width: number, height: number) => three.box(width, height, DEEP),
-  pointsOfFace: 1,
+  pointsOfFace: 4,
   line: (a: Vec3, b: Vec3) => three.capsule(a, b, HAIR),
   at: (x: number, y: number) => ({ x, y, z: 0 }),
   turned: (x: number, y: number, angle: number) => ({
