@@ -192,6 +192,11 @@ export abstract class WorldCore<
     }
   }
 
+  /** What `JSON.stringify` writes: the counters, and the bodies. For looking at: a world is not made from it again. */
+  toJSON(): { readonly stats: WorldStats; readonly bodies: readonly B[] } {
+    return { stats: this.stats, bodies: this.bodies() }
+  }
+
   /** @internal */
   [INSPECT](): string {
     const { tick, bodies, colliders, watches } = this.stats

@@ -43,6 +43,11 @@ test('2d: a console shows one line of a world, a body, a collider, a watch, a ho
   })
   const written = JSON.parse(JSON.stringify(event))
   assert.deepEqual([written.kind, written.a, written.b, written.watch], ['begin', 'crate', 'body #2', 'craft:zone'])
+  const whole = JSON.parse(JSON.stringify(world))
+  assert.deepEqual(
+    [whole.stats.tick, whole.bodies.map(({ name }: { name: string | null }) => name)],
+    [1, ['crate', null]],
+  )
   body.enabled = false
   assert.match(inspect(body), /, disabled$/)
   watch.stop()

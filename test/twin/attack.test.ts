@@ -261,6 +261,7 @@ function shared(
     'overlap.each': (s) => [(a, b, c) => s.world.overlap.each(a, b, c), place, () => true, filter(s)],
     'nearest.first': (s) => [(a, b, c) => s.world.nearest.first(a, b, c), near, filter(s), lib.nearestHit()],
     'nearest.all': (s) => [(a, b) => s.world.nearest.all(a, b), nearShape, as()],
+    'world.toJSON': (s) => [() => s.world.toJSON()],
     'body.toJSON': (s) => [() => s.body.toJSON()],
     'collider.toJSON': (s) => [() => s.collider.toJSON()],
     createWorld: () => [
