@@ -114,6 +114,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const { world } = geometry
     for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NONE; p = geometry.after(p)) {
       for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NONE; q = geometry.after(q)) {
+        if (geometry.isFurther(p, q, 2 * this.touch)) continue
         manifold[WITHIN] = 2 * this.touch
         manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifold)
         for (let i = 0; i < manifold[POINT_COUNT]; i++) {

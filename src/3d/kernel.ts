@@ -62,6 +62,7 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NONE; p = geometry.after(p)) {
       for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NONE; q = geometry.after(q)) {
         if (geometry.kindOf(p) === SURFACE || geometry.kindOf(q) === SURFACE) return this.nearestPointOf(pair)
+        if (geometry.isFurther(p, q, 2 * this.touch)) continue
         manifold[WITHIN] = 2 * this.touch
         manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifold)
         for (let i = 0; i < manifold[POINT_COUNT]; i++) {

@@ -6,6 +6,7 @@ import {
   box,
   capsule,
   closestPoint,
+  compound,
   cone,
   createWorld,
   cylinder,
@@ -430,4 +431,17 @@ test('events of solid pairs say all points, of bodies of several colliders too',
   world.add({ type: 'kinematic', at: { x: 0, y: 1, z: 0 }, colliders: [{ shape: sphere(0.5), layer: 'craft' }] })
   world.step()
   assert.deepEqual(seen, [8, 1])
+})
+
+test('points of large compounds are those of the pieces that are near, and of a halfspace too', () => {
+  const world = createWorld({ layers: defineLayers(['rock', 'craft']) })
+  const row = compound(Array.from({ length: 300 }, (_, i) => ({ shape: box(1, 1, 1), at: { x: 1.5 * i, y: 0, z: 0 } })))
+  world.add({ type: 'static', colliders: [{ shape: row, layer: 'rock' }] })
+  world.add({ type: 'static', colliders: [{ shape: halfspace({ x: 0, y: 1, z: 0 }, -9), layer: 'rock' }] })
+  world.add({ type: 'kinematic', at: { x: 0.25, y: 1, z: 0 }, colliders: [{ shape: row, layer: 'craft' }] })
+  world.add({ type: 'kinematic', at: { x: 0, y: -8.5, z: 0 }, colliders: [{ shape: box(1, 1, 1), layer: 'craft' }] })
+  const seen: number[] = []
+  world.watch('craft', 'rock', { begin: ({ points }) => seen.push(points.length) })
+  world.step()
+  assert.deepEqual(seen, [1200, 4])
 })

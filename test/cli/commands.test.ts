@@ -467,6 +467,13 @@ test('run --kinds: impacts where a watch says how strong, and other kinds of the
   assert.match(none.err, /no watch says what counts as an impact; --over 5Ns or --over 3m\/s does/)
   const over = keen('run', REEF, '--kinds', 'impact', '--over', '3m/s', '-q')
   assert.match(over.out, /1 impact,/)
+  const idle = {
+    ...JSON.parse(readFileSync(join(root, REEF), 'utf8')),
+    watches: [{ a: 'craft', b: '*', response: 'sense' }],
+  }
+  const { code: refused, err: reason } = keenIn(80, JSON.stringify(idle), 'run', '-', '--over', '5Ns')
+  assert.equal(refused, 2)
+  assert.match(reason, /--over has no effect: every watch/)
   for (const wrong of ['3', '0Ns', '-3Ns', '3kg', 'Ns']) {
     const { code, err } = keen('run', REEF, `--over=${wrong}`)
     assert.equal(code, 2)

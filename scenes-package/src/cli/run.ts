@@ -91,6 +91,9 @@ function withWatches(scene: Scene, { watch, kinds, over }: RunOptions): Scene {
     return { a: sideOf(scene, sides[0]), b: sideOf(scene, sides[1]), name: text }
   }) ??
     scene.watches ?? [{ a: '*', b: '*' }]
+  if (over !== undefined && watches.every(({ response }) => response === 'sense')) {
+    throw new Failure('--over has no effect: every watch of the scene is of sense pairs, which have no impacts', USAGE)
+  }
   const strong = watches.map((each) => (over === undefined || each.response === 'sense' ? each : { ...each, over }))
   if (kinds === undefined) return { ...scene, watches: strong }
   const narrowed = strong.flatMap((each) => narrowedTo(each, kinds))

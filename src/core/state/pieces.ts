@@ -82,6 +82,17 @@ export abstract class PieceTable<S extends SourcePiece> {
     return this.row.data[ROW * piece + KIND]
   }
 
+  /** Whether the bounds of two pieces are further apart than that along an axis. Cold. */
+  isFurther(p: number, q: number, distance: number): boolean {
+    const { data, width } = this.bounds
+    const axes = width / 2
+    for (let i = 0; i < axes; i++) {
+      const [atP, atQ] = [width * p + i, width * q + i]
+      if (data[atP] - data[atQ + axes] > distance || data[atQ] - data[atP + axes] > distance) return true
+    }
+    return false
+  }
+
   /** Whether it has no bounds: it is in no tree, and the only piece of its collider. */
   isEndless(piece: number): boolean {
     return this.row.data[ROW * piece + KIND] === this.endless
