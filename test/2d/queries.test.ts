@@ -201,6 +201,22 @@ test('a straight cast of every shape against every shape stops exactly at the su
   tally.expect({ 'the surface': 0.4, 'a miss': 0.05, 'a start inside': 0.1 })
 })
 
+test('a cast of a line that is level but for the least number there is', () => {
+  for (const shape of [box(0.01, 0.02, { radius: 0.0025 }), box(1, 1), circle(0.5)]) {
+    for (const x of [-0.25, 0.25]) {
+      for (const y of [5e-324, -5e-324, 1e-320, 0]) {
+        const world = worldOf({ shape, at: { x: 0, y: 0 }, angle: 0 })
+        for (const line of [segment({ x: 0, y: 0 }, { x, y }), segment({ x, y }, { x: 0, y: 0 })]) {
+          const hit = world.shapecast.first({ shape: line, from: { x: 0, y: 0 }, to: { x, y: 0 } })
+          assert.deepEqual([hit?.fraction, hit?.startedInside], [0, true])
+          const far = world.shapecast.first({ shape: line, from: { x: 0, y: 9 }, to: { x: 0, y: -9 } })
+          assert.ok(far !== null && far.fraction > 0.4 && far.fraction < 0.5)
+        }
+      }
+    }
+  }
+})
+
 test('a turning cast stops on the near side of the surface', () => {
   const tally = new Tally()
   const turning = fc.double({ min: -7, max: 7, noNaN: true })

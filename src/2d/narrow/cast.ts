@@ -190,9 +190,8 @@ function subtract(p: Float64Array, a: number, q: Float64Array, b: number, out: F
       if (turn === 0 && same) {
         i++
         j++
-      } else if (turn > 0 || (turn === 0 && upper(ax, ay))) i++
-      else if (turn < 0 || upper(bx, by)) j++
-      else i++
+      } else if (turn > 0 || (turn === 0 && comesFirst(ax, ay, bx, by))) i++
+      else j++
     }
   }
   out[HEAD + COUNT] = n === 0 ? 1 : n
@@ -201,6 +200,16 @@ function subtract(p: Float64Array, a: number, q: Float64Array, b: number, out: F
 /** Whether an edge belongs to the half that is walked first from the lowest, leftmost point. */
 function upper(x: number, y: number): boolean {
   return y > 0 || (y === 0 && x > 0)
+}
+
+/**
+ * Which of two opposite edges is walked first. Both lie in one half where an edge is so nearly level that its products vanish: then they
+ * lie at the two ends of that half.
+ */
+function comesFirst(ax: number, ay: number, bx: number, by: number): boolean {
+  const first = upper(ax, ay)
+  if (first !== upper(bx, by)) return first
+  return first ? ax > bx : ax < bx
 }
 
 /**
