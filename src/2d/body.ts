@@ -1,34 +1,15 @@
 /** A body of 2D: a pose, a motion, and the colliders that move with it. */
 
 import type { Overlap, Touch } from '../core/bodies.ts'
+import type { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
+import { checkForced, ForcedBody } from '../core/solve/forcedBody.ts'
 import type { AnyKinds, Kinds } from '../core/state/handle.ts'
-import { PlacedBody } from '../core/state/placedBody.ts'
-import {
-  finite,
-  flag,
-  notNegative,
-  oneOf,
-  onlyFields,
-  positive,
-  record,
-  refuseAssignment,
-} from '../core/util/checks.ts'
+import { finite, flag, onlyFields, positive, record, refuseAssignment } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
-import {
-  ANGLE,
-  DAMPING,
-  FORCE,
-  INERTIA,
-  LEAST_INERTIA,
-  LEAST_MASS,
-  MASS,
-  SCALE,
-  SPEED,
-  SPIN,
-} from '../core/util/limits.ts'
+import { ANGLE, FORCE, INERTIA, LEAST_INERTIA, SPEED, SPIN } from '../core/util/limits.ts'
 import type { Collider2 } from './collider.ts'
 import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
-import { type DYNAMIC_FIELDS, LOCK_TURN, LOCK_X, LOCK_Y, type Locks, SWEEPS, type Sweep } from './solve/dynamics.ts'
+import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks } from './solve/dynamics.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
@@ -44,7 +25,8 @@ const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
 const ALPHA = 1e6
 
 /** A body of 2D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
-export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
+export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
+  DynamicKernel2,
   K,
   Body2<K>,
   Collider2<K>,
@@ -126,23 +108,16 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     return out
   }
 
-  /** Kilograms: as given, or the densities times the areas of its colliders; 0 for what is not dynamic. */
-  get mass(): number {
-    return this.forces()?.dynamics.mass.data[2 * this.slot] ?? 0
-  }
-
-  /** A number of kilograms, or null for what the densities give. */
-  set mass(value: number | null) {
-    this.give(0, value, 'mass')
-  }
-
   /** Inertia about the centre of mass, kilograms times length squared; 0 for what is not dynamic. */
   get inertia(): number {
-    return this.forces()?.dynamics.mass.data[2 * this.slot + 1] ?? 0
+    return this.forces()?.dynamics.inertia.data[this.slot] ?? 0
   }
 
+  /** A number, or null for what the shapes give. */
   set inertia(value: number | null) {
-    this.give(1, value, 'inertia')
+    const { givenInertia } = this.useDynamic('inertia').dynamics
+    givenInertia.data[this.slot] = value === null ? 0 : checkInertia(value)
+    this.host.weigh(this.slot)
   }
 
   /** Centre of mass in the world; of what is not dynamic, its origin. */
@@ -151,33 +126,6 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     if (forces === null) return this.at
     forces.motion.centreOf(this.slot, scratch, 0)
     return Object.freeze({ x: scratch[0], y: scratch[1] })
-  }
-
-  /** How much of the world's gravity pulls it. */
-  get gravityScale(): number {
-    return this.tuning(0)
-  }
-
-  set gravityScale(value: number) {
-    this.tune(0, finite(value, "'gravityScale' of a body", SCALE), 'gravityScale')
-  }
-
-  /** The rate at which its motion slows, a second: after t seconds e^(-damping t) of it is left, 0.37 after one at 1. */
-  get damping(): number {
-    return this.tuning(1)
-  }
-
-  set damping(value: number) {
-    this.tune(1, notNegative(value, "'damping' of a body", DAMPING), 'damping')
-  }
-
-  /** By how much its spin slows, as a part a second. */
-  get spinDamping(): number {
-    return this.tuning(2)
-  }
-
-  set spinDamping(value: number) {
-    this.tune(2, notNegative(value, "'spinDamping' of a body", DAMPING), 'spinDamping')
   }
 
   /** What it cannot do: move along x, along y, turn. */
@@ -190,41 +138,6 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     this.useDynamic('locks').dynamics.locks.data[this.slot] = locksOf(value)
     this.host.weigh(this.slot)
     this.holdLocks()
-  }
-
-  /** What it is swept against when it moves fast. */
-  get sweep(): Sweep {
-    return SWEEPS[this.forces()?.dynamics.sweep.data[this.slot] ?? 0]
-  }
-
-  set sweep(value: Sweep) {
-    const { dynamics } = this.useDynamic('sweep')
-    dynamics.sweep.data[this.slot] = SWEEPS.indexOf(oneOf(value, SWEEPS, "'sweep' of a body"))
-  }
-
-  /** Whether it may fall asleep. */
-  get sleeps(): boolean {
-    return this.forces()?.dynamics.maySleep.data[this.slot] === 1
-  }
-
-  set sleeps(value: boolean) {
-    const { dynamics } = this.useDynamic('sleeps')
-    dynamics.maySleep.data[this.slot] = flag(value ?? null, true, "'sleeps' of a body") ? 1 : 0
-    this.wakeUp()
-  }
-
-  /**
-   * Whether it sleeps: nothing on its island has moved for half a second, and the solver passes over it until something touches it
-   * or changes. Its pairs last meanwhile.
-   */
-  get asleep(): boolean {
-    return this.type === 'dynamic' && this.forces()?.motion.islands.isAwake.data[this.slot] === 0
-  }
-
-  /** Wakes it, and what fell asleep together with it. */
-  wake(): void {
-    this.useDynamic('wake')
-    this.wakeUp()
   }
 
   /**
@@ -300,21 +213,6 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     return forces
   }
 
-  private give(field: number, value: number | null, name: string): void {
-    const { given } = this.useDynamic(name).dynamics
-    given.data[2 * this.slot + field] = value === null ? 0 : checkGiven(field, value, `'${name}' of a body`)
-    this.host.weigh(this.slot)
-  }
-
-  private tuning(field: number): number {
-    return this.forces()?.dynamics.tuning.data[3 * this.slot + field] ?? 0
-  }
-
-  private tune(field: number, value: number, name: string): void {
-    this.useDynamic(name).dynamics.tuning.data[3 * this.slot + field] = value
-    this.wakeUp()
-  }
-
   /** Takes away the speed that the locks forbid. */
   private holdLocks(): void {
     const forces = this.forces()
@@ -324,38 +222,10 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
     for (let k = 0; k < 3; k++) if ((bits & (1 << k)) !== 0) data[3 * this.slot + k] = 0
   }
 
-  private wakeUp(): void {
-    this.forces()?.motion.activation.wake(this.slot)
-  }
-
-  /** What moves it by forces; null after removal, and in a world without any. */
-  private forces(): DynamicKernel2 | null {
-    return this.alive ? this.host.kernel.forces : null
-  }
-
-  private useDynamic(what: string): DynamicKernel2 {
-    this.change(what)
-    const forces = this.forces()
-    if (forces !== null && this.type === 'dynamic') return forces
-    throw new KeenError(
-      'bad-argument',
-      `${what}: ${this} is ${this.type}; only a dynamic body has it: set its type first`,
-    )
-  }
-
   /** @internal */
   override markDead(): void {
     this.lastPose = Object.freeze({ at: Object.freeze(this.at), angle: this.angle })
     super.markDead()
-  }
-
-  private useMover(what: string): void {
-    this.change(what)
-    if (this.type !== 'static') return
-    throw new KeenError(
-      'bad-argument',
-      `${what}: ${this} is static and does not move; teleport it, or make it kinematic`,
-    )
   }
 
   protected override readTarget(to: Vec2 | Pose2, what: string): Float64Array {
@@ -371,9 +241,8 @@ export class Body2<K extends Kinds = AnyKinds> extends PlacedBody<
   }
 }
 
-/** A mass (0) or an inertia (1) that is given. */
-function checkGiven(field: number, value: unknown, what: string): number {
-  return field === 0 ? positive(value, what, MASS, LEAST_MASS) : positive(value, what, INERTIA, LEAST_INERTIA)
+function checkInertia(value: unknown): number {
+  return positive(value, "'inertia' of a body", INERTIA, LEAST_INERTIA)
 }
 
 function locksOf(value: Locks): number {
@@ -386,15 +255,9 @@ function locksOf(value: Locks): number {
 
 /** Checks what a dynamic body is made with, before anything of it is. */
 export function checkDynamic(spec: Partial<Pick<BodySpec2<Kinds>, (typeof DYNAMIC_FIELDS)[number]>>): void {
-  const { mass, inertia, gravityScale, damping, spinDamping, locks, sweep, sleeps } = spec
-  if (mass !== undefined) checkGiven(0, mass, "'mass' of a body")
-  if (inertia !== undefined) checkGiven(1, inertia, "'inertia' of a body")
-  if (gravityScale !== undefined) finite(gravityScale, "'gravityScale' of a body", SCALE)
-  if (damping !== undefined) notNegative(damping, "'damping' of a body", DAMPING)
-  if (spinDamping !== undefined) notNegative(spinDamping, "'spinDamping' of a body", DAMPING)
-  if (locks !== undefined) locksOf(locks)
-  if (sweep !== undefined) oneOf(sweep, SWEEPS, "'sweep' of a body")
-  if (sleeps !== undefined) flag(sleeps, true, "'sleeps' of a body")
+  checkForced(spec)
+  if (spec.inertia !== undefined) checkInertia(spec.inertia)
+  if (spec.locks !== undefined) locksOf(spec.locks)
 }
 
 const MOVE = 'teleport() it, or send a kinematic body there with arriveAt()'
@@ -402,6 +265,5 @@ refuseAssignment(Body2.prototype, {
   at: MOVE,
   angle: MOVE,
   pose: MOVE,
-  asleep: 'wake() wakes it; what rests falls asleep by itself',
   centre: 'it follows from the shapes; teleport() moves the body',
 })

@@ -1,6 +1,7 @@
 /** What every world of 2D has: all but the making of worlds. */
 
 export * from '../core/index.ts'
+export type { Sweep } from '../core/solve/dynamics.ts'
 export { type BlastHit2, type BlastOptions2, blast } from './blast.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
 export { Collider2 } from './collider.ts'
@@ -47,7 +48,7 @@ export type {
   Shape2,
   ShapeFacts,
 } from './shapes/shape.ts'
-export type { Locks, Sweep } from './solve/dynamics.ts'
+export type { Locks } from './solve/dynamics.ts'
 export type { MutablePose2, MutableVec2, Pose2, Vec2 } from './vector.ts'
 export type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 export {

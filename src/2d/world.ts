@@ -10,6 +10,8 @@ import {
 import type { Explanation, explain } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
+import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
+import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
 import { SURFACE_SIZE } from '../core/solve/surfaces.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import { type BodyType, DYNAMIC } from '../core/state/population.ts'
@@ -30,7 +32,7 @@ import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
-import { DYNAMIC_FIELDS, type Locks, type Sweep } from './solve/dynamics.ts'
+import type { Locks } from './solve/dynamics.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 
@@ -51,27 +53,15 @@ export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<
 }
 
 /** What a body is made from. */
-export interface BodySpec2<K extends Kinds = AnyKinds> extends BodySpec<K, ColliderSpec2<K>, Vec2> {
+export interface BodySpec2<K extends Kinds = AnyKinds> extends BodySpec<K, ColliderSpec2<K>, Vec2>, ForcedSpec {
   /** Radians, counter-clockwise. Default 0. */
   angle?: number | undefined
   /** Radians a second; not for static bodies. */
   spin?: number | undefined
-  /** Kilograms, instead of what the densities give. For dynamic bodies, as all below. */
-  mass?: number | undefined
-  /** Kilograms times length squared about the centre of mass, instead of what the shapes give. */
+  /** Kilograms times length squared about the centre of mass, instead of what the shapes give. For dynamic bodies. */
   inertia?: number | undefined
-  /** How much of the world's gravity pulls it. Default 1. */
-  gravityScale?: number | undefined
-  /** By how much its motion slows, as a part a second. Default 0. */
-  damping?: number | undefined
-  /** By how much its spin slows, as a part a second. Default 0. */
-  spinDamping?: number | undefined
-  /** What it cannot do: move along x, along y, turn. */
+  /** What it cannot do: move along x, along y, turn. For dynamic bodies. */
   locks?: Locks | undefined
-  /** What it is swept against when it moves fast: `'statics'` (default; kinematic bodies too), `'all'`, or `'off'`. */
-  sweep?: Sweep | undefined
-  /** Whether it may fall asleep. Default true. */
-  sleeps?: boolean | undefined
 }
 
 /** What a world of 2D is made from. */
@@ -312,14 +302,9 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   }
 
   protected override setUp(body: Body2<K>, spec: BodySpec2<K>): void {
-    if (spec.mass !== undefined) body.mass = spec.mass
+    setForced(body, spec)
     if (spec.inertia !== undefined) body.inertia = spec.inertia
-    if (spec.gravityScale !== undefined) body.gravityScale = spec.gravityScale
-    if (spec.damping !== undefined) body.damping = spec.damping
-    if (spec.spinDamping !== undefined) body.spinDamping = spec.spinDamping
     if (spec.locks !== undefined) body.locks = spec.locks
-    if (spec.sweep !== undefined) body.sweep = spec.sweep
-    if (spec.sleeps !== undefined) body.sleeps = spec.sleeps
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
   }

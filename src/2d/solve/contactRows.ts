@@ -2,17 +2,23 @@
  * Contacts as a kind of constraint: each a soft row for every point, with friction, then relaxed; restitution once a tick. The rows stand
  * in the order of age.
  */
-import { SOLID } from '../../core/filter/filter.ts'
-import type { Islands } from '../../core/solve/islands.ts'
-import { joinBodies } from '../../core/solve/sleep.ts'
-import { CHANGE, type ConstraintKind, SUBSTEP } from '../../core/solve/substeps.ts'
-import { PAIR_FRICTION, PAIR_RESTITUTION, PAIR_SPEED, PAIR_SURFACE, type Surfaces } from '../../core/solve/surfaces.ts'
-import type { Population } from '../../core/state/population.ts'
-import type { Column } from '../../core/state/table.ts'
-import type { Pairs } from '../../core/step/pairs.ts'
+import {
+  CLOSING,
+  ContactKind,
+  type ContactKindSetup,
+  LINKS,
+  POINTS,
+  ROW_A,
+  ROW_B,
+  SUM_FRICTION,
+  SUM_NORMAL,
+} from '../../core/solve/contactKind.ts'
+import { CHANGE, SUBSTEP } from '../../core/solve/substeps.ts'
+import { PAIR_FRICTION, PAIR_RESTITUTION, PAIR_SPEED, PAIR_SURFACE } from '../../core/solve/surfaces.ts'
 import type * as body from './bodyRows.ts'
 import type { BodyRows2 } from './bodyRows.ts'
 import {
+  CONTACT_FORM,
   CONTACT_WORDS,
   type Contacts,
   POINT_GAP,
@@ -70,141 +76,37 @@ const BEND_A = 13
 const BEND_B = 14
 const ROW = HEAD + 2 * POINT
 
-/** Of a row: the rows of its two bodies, how many points it has, and the contact. */
-const LINKS = 4
-const ROW_A = 0
-const ROW_B = 1
-const POINTS = 2
-const CONTACT = 3
-
 /** World centres of mass of the two bodies, and the radii of the two pieces. */
 const CENTRE_A = 0
 const CENTRE_B = 2
 const RADIUS_A = 4
 const RADIUS_B = 5
 
-/** What is summed for a pair: impulses along the normal and across it, the greatest speed of coming together. */
-const SUM_NORMAL = 0
-const SUM_FRICTION = 1
-const CLOSING = 2
-
-/** Stiffness of contacts, as cycles a second, and how strongly they are damped. */
-const CYCLES = 45
-const DAMPING = 10
-/** Lengths a second (times the unit) below which nothing bounces. */
-export const BOUNCE = 0.5
-
-/** What contact rows ask about the bodies of a tick. */
-export interface RowSource {
-  /** The row of a body in this tick; that of what cannot be moved where it has none. */
-  rowOf(body: number): number
-  /** Writes its centre of mass in the world. */
-  centreOf(body: number, out: Float64Array, at: number): void
-  /** What filter, hooks and one-way sides make of a pair now. */
-  responseOf(pair: number): number
-}
-
-/** What a tick leaves on the books of pairs. */
-export interface PressedBooks {
-  /** The step in which a pair was last pressed, and when within it. */
-  readonly pressed: Column<Int32Array>
-  readonly pressedWhen: Column<Float64Array>
-  /** Where it was last pressed, and along which normal: two numbers each. */
-  readonly metAt: { data: Float64Array }
-  readonly normal: { data: Float64Array }
-}
-
-/** What contact rows work on. */
-export interface ContactRowsSetup {
-  readonly population: Population<object, object>
-  readonly pairs: Pairs
-  readonly contacts: Contacts
-  readonly bodyRows: BodyRows2
-  readonly surfaces: Surfaces
-  readonly source: RowSource
-  readonly books: PressedBooks
-  /** Seconds a tick. */
-  readonly dt: number
-  /** The user's lengths to a metre. */
-  readonly unit: number
-}
-
-export class ContactRows implements ConstraintKind {
-  count = 0
-  /** Lengths a second at which overlaps are pushed apart at most. */
-  push: number
-  private links = new Int32Array(LINKS * 64)
-  private rows = new Float64Array(ROW * 64)
+export class ContactRows extends ContactKind<Contacts, BodyRows2> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
-  private readonly sums = new Float64Array(3)
-  private readonly population: Population<object, object>
-  private readonly pairs: Pairs
-  private readonly contacts: Contacts
-  private readonly bodyRows: BodyRows2
-  private readonly surfaces: Surfaces
-  private readonly source: RowSource
-  private readonly books: PressedBooks
-  private readonly dt: number
-  private readonly unit: number
 
-  constructor(setup: ContactRowsSetup) {
-    this.population = setup.population
-    this.pairs = setup.pairs
-    this.contacts = setup.contacts
-    this.bodyRows = setup.bodyRows
-    this.surfaces = setup.surfaces
-    this.source = setup.source
-    this.books = setup.books
-    this.dt = setup.dt
-    this.unit = setup.unit
-    this.push = 3 * setup.unit
+  constructor(setup: ContactKindSetup<Contacts, BodyRows2>) {
+    super(setup, CONTACT_FORM, ROW)
   }
 
-  begin(): void {
-    const { contacts, pairs, population, centres, source } = this
-    const { list } = contacts
-    const { body } = population.filter
-    this.count = 0
-    for (let i = 0; i < list.length; i++) {
-      const contact = list.data[i]
-      if (contacts.seam.data[contact] !== 0) continue
-      const pair = contacts.pair.data[contact]
-      if (pair < 0 || source.responseOf(pair) !== SOLID) continue
-      const a = body.data[pairs.a.data[pair]]
-      const b = body.data[pairs.b.data[pair]]
-      source.centreOf(a, centres, CENTRE_A)
-      source.centreOf(b, centres, CENTRE_B)
-      centres[RADIUS_A] = contacts.radiusOf(contacts.pieceA.data[contact])
-      centres[RADIUS_B] = contacts.radiusOf(contacts.pieceB.data[contact])
-      this.surfaces.read(pair, this.surface)
-      this.add(contact, source.rowOf(a), source.rowOf(b))
-    }
-  }
-
-  /** Adds a contact between two rows of bodies, whose centres and surface stand ready. */
-  private add(contact: number, a: number, b: number): void {
-    const index = this.count++
-    if (ROW * this.count > this.rows.length) {
-      const wider = new Float64Array(2 * this.rows.length)
-      wider.set(this.rows)
-      this.rows = wider
-      const links = new Int32Array(2 * this.links.length)
-      links.set(this.links)
-      this.links = links
-    }
+  protected override fill(row: number, contact: number, pair: number, bodyA: number, bodyB: number): void {
+    const { source } = this
+    source.centreOf(bodyA, this.centres, CENTRE_A)
+    source.centreOf(bodyB, this.centres, CENTRE_B)
+    this.centres[RADIUS_A] = this.contacts.radiusOf(this.contacts.pieceA.data[contact])
+    this.centres[RADIUS_B] = this.contacts.radiusOf(this.contacts.pieceB.data[contact])
+    this.surfaces.read(pair, this.surface)
     const { rows, links, contacts, bodyRows, centres, surface } = this
     const { data: bodies } = bodyRows
     const points = contacts.points.data
     const pointsAt = CONTACT_WORDS * contact
     const count = contacts.count.data[contact]
-    links[LINKS * index + ROW_A] = a
-    links[LINKS * index + ROW_B] = b
-    links[LINKS * index + POINTS] = count
-    links[LINKS * index + CONTACT] = contact
+    const a = links[LINKS * row + ROW_A]
+    const b = links[LINKS * row + ROW_B]
     bodyRows.held[a] = 1
     bodyRows.held[b] = 1
-    const at = ROW * index
+    const at = ROW * row
     const nx = contacts.normal.data[2 * contact]
     const ny = contacts.normal.data[2 * contact + 1]
     rows[at + NORMAL_X] = nx
@@ -256,29 +158,24 @@ export class ContactRows implements ConstraintKind {
     }
   }
 
-  /** How soft each contact is: as a spring of so many cycles a second that a substep can follow; stiffer against the ground. */
-  prepare(time: Float64Array): void {
-    const h = time[SUBSTEP]
-    const { rows, links, count } = this
+  override prepare(time: Float64Array): void {
+    this.writeSoftness(time[SUBSTEP])
+    const { rows, links, count, softness } = this
     const { data: bodies } = this.bodyRows
-    const cycles = Math.min(CYCLES, 0.25 / h)
     for (let i = 0; i < count; i++) {
       const a = BODY * links[LINKS * i + ROW_A]
       const b = BODY * links[LINKS * i + ROW_B]
       const ground = bodies[a + IX] + bodies[a + IY] === 0 || bodies[b + IX] + bodies[b + IY] === 0
-      const omega = 6.283185307179586 * (ground ? 2 * cycles : cycles)
-      const first = 2 * DAMPING + h * omega
-      const second = h * omega * first
-      const third = 1 / (1 + second)
+      const from = ground ? 0 : 3
       const at = ROW * i
-      rows[at + RATE] = omega / first
-      rows[at + MASS_PART] = second * third
-      rows[at + IMPULSE_PART] = third
+      rows[at + RATE] = softness[from]
+      rows[at + MASS_PART] = softness[from + 1]
+      rows[at + IMPULSE_PART] = softness[from + 2]
     }
   }
 
   /** Begins a substep with the impulses of the last. */
-  warmStart(): void {
+  override warmStart(): void {
     const { rows, links, count } = this
     const { data: bodies } = this.bodyRows
     for (let i = 0; i < count; i++) {
@@ -322,7 +219,7 @@ export class ContactRows implements ConstraintKind {
   }
 
   /** One pass over all contacts, of each point friction, then the normal. With `soft`, overlaps are pushed apart. */
-  solve(time: Float64Array, soft: boolean): void {
+  override solve(time: Float64Array, soft: boolean): void {
     const { rows, links, count, push } = this
     const { data: bodies } = this.bodyRows
     const inverse = 1 / time[SUBSTEP]
@@ -424,7 +321,7 @@ export class ContactRows implements ConstraintKind {
   }
 
   /** Adds the impulses of a substep to those of the tick. */
-  sum(): void {
+  override sum(): void {
     const { rows, links, count } = this
     for (let i = 0; i < count; i++) {
       const at = ROW * i + HEAD
@@ -440,10 +337,10 @@ export class ContactRows implements ConstraintKind {
    * What came fast enough, and was stopped, leaves at its restitution: by the speed that it has at the surface, which is that at
    * the start of the tick and what its acceleration adds over the gap.
    */
-  finish(): void {
+  override finish(): void {
     const { rows, links, count } = this
     const { data: bodies } = this.bodyRows
-    const least = BOUNCE * this.unit
+    const least = this.bounce
     for (let i = 0; i < count; i++) {
       const at = ROW * i
       const restitution = rows[at + RESTITUTION]
@@ -483,50 +380,7 @@ export class ContactRows implements ConstraintKind {
     }
   }
 
-  /** Impulses of this tick to the points of the contacts, and summed to their pairs. */
-  readBack(now: number): void {
-    const { links, contacts, pairs, sums, books } = this
-    const { pressed, pressedWhen, metAt, normal } = books
-    for (let i = 0; i < this.count; i++) {
-      const contact = links[LINKS * i + CONTACT]
-      const pair = contacts.pair.data[contact]
-      sums[SUM_NORMAL] = pairs.impulse.data[pair]
-      sums[SUM_FRICTION] = pairs.friction.data[pair]
-      sums[CLOSING] = pairs.closing.data[pair]
-      const before = sums[SUM_NORMAL]
-      this.readImpulses(i, contact, sums)
-      pairs.impulse.data[pair] = sums[SUM_NORMAL]
-      pairs.friction.data[pair] = sums[SUM_FRICTION]
-      pairs.closing.data[pair] = sums[CLOSING]
-      if (sums[SUM_NORMAL] > before) {
-        if (pressed.data[pair] !== now) pressedWhen.data[pair] = this.whenOf(contact, sums[CLOSING])
-        pressed.data[pair] = now
-        const at = CONTACT_WORDS * contact
-        metAt.data[2 * pair] = contacts.points.data[at + POINT_X]
-        metAt.data[2 * pair + 1] = contacts.points.data[at + POINT_Y]
-        normal.data[2 * pair] = contacts.normal.data[2 * contact]
-        normal.data[2 * pair + 1] = contacts.normal.data[2 * contact + 1]
-      }
-    }
-  }
-
-  joinIslands(islands: Islands): void {
-    const { links, contacts, pairs, population } = this
-    const { body } = population.filter
-    for (let i = 0; i < this.count; i++) {
-      const pair = contacts.pair.data[links[LINKS * i + CONTACT]]
-      const a = body.data[pairs.a.data[pair]]
-      const b = body.data[pairs.b.data[pair]]
-      const at = LINKS * i
-      joinBodies(islands, population.type, a, b, links[at + ROW_A] !== 0, links[at + ROW_B] !== 0)
-    }
-  }
-
-  /**
-   * Writes the impulses of a row back to its contact's points, and adds to `out`: the sum along the normal, that across it, and
-   * the greatest speed of coming together of what was pressed.
-   */
-  private readImpulses(index: number, contact: number, out: Float64Array): void {
+  protected override readImpulses(index: number, contact: number, out: Float64Array): void {
     const { rows, links } = this
     const points = this.contacts.points.data
     const pointsAt = CONTACT_WORDS * contact
@@ -542,16 +396,5 @@ export class ContactRows implements ConstraintKind {
       out[SUM_FRICTION] += Math.abs(rows[p + TANGENT_TOTAL])
       if (total > 0 && -rows[p + SPEED] > out[CLOSING]) out[CLOSING] = -rows[p + SPEED]
     }
-  }
-
-  /** When in the tick the nearest point of a contact was reached at its speed of coming together. */
-  private whenOf(contact: number, closing: number): number {
-    const { contacts } = this
-    let gap = Infinity
-    for (let k = 0; k < contacts.count.data[contact]; k++) {
-      gap = Math.min(gap, contacts.points.data[CONTACT_WORDS * contact + POINT_WORDS * k + POINT_GAP])
-    }
-    if (gap <= 0 || closing <= 0) return 0
-    return Math.min(1, gap / (closing * this.dt))
   }
 }

@@ -5,7 +5,8 @@ import { type KernelSetup, touchDistance } from '../../core/step/kernel.ts'
 import { PASSED_THROUGH, PRESSED_APART } from '../../core/step/pairs.ts'
 import { Kernel2 } from '../kernel.ts'
 import { FACE_X, FACE_Y } from '../narrow/flush.ts'
-import { Dynamics, GRAVITY_SCALE, type PlacedShape } from './dynamics.ts'
+import { TOTAL } from './contacts.ts'
+import { Dynamics, type PlacedShape } from './dynamics.ts'
 import { Motion } from './motion.ts'
 import { Sweeper } from './sweep.ts'
 
@@ -152,21 +153,15 @@ export class DynamicKernel2 extends Kernel2 {
 
   override describeMass(body: number): string {
     const { dynamics, motion } = this
-    const { gravity } = motion
-    const scale = dynamics.tuning.data[3 * body + GRAVITY_SCALE]
-    const words = [`weighs ${Number(dynamics.mass.data[2 * body].toPrecision(3))} kg`]
-    if (gravity[0] === 0 && gravity[1] === 0) words.push('no gravity')
-    else if (scale === 0) words.push('its gravity is scaled to 0')
-    else if (scale !== 1) words.push(`gravity scaled by ${scale}`)
-    const locks = dynamics.locks.data[body]
-    if (locks !== 0)
-      words.push(`locked in ${['x', 'y', 'turn'].filter((_, bit) => (locks & (1 << bit)) !== 0).join(', ')}`)
-    if (motion.islands.isAwake.data[body] === 0) words.push('asleep')
-    return words.join(', ')
+    const { gravity, islands } = motion
+    const locked = ['x', 'y', 'turn'].filter((_, bit) => (dynamics.locks.data[body] & (1 << bit)) !== 0)
+    return dynamics.describe(body, gravity[0] === 0 && gravity[1] === 0, locked, islands.isAwake.data[body] === 0)
   }
 
   protected override impulseAt(pair: number, a: number, b: number, name: number): number {
-    return this.motion.contacts.impulseAt(pair, a, b, name)
+    const { contacts } = this.motion
+    const point = contacts.pointAt(pair, a, b, 0, name)
+    return point < 0 ? 0 : contacts.points.data[point + TOTAL]
   }
 
   override readApproach(pair: number, out: Float64Array, at: number): void {

@@ -1,7 +1,8 @@
-/** What a body needs to be moved by forces: mass, forces, damping, locks. */
+/** What a body of 2D needs to be moved by forces: centre, inertia, forces, locks. */
 
+import { DynamicsCore } from '../../core/solve/dynamics.ts'
 import { DENSITY, SURFACE_SIZE, type Surfaces } from '../../core/solve/surfaces.ts'
-import { DYNAMIC, type Population } from '../../core/state/population.ts'
+import type { Population } from '../../core/state/population.ts'
 import type { Column } from '../../core/state/table.ts'
 import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
@@ -14,25 +15,6 @@ export const LOCK_X = 1
 export const LOCK_Y = 2
 export const LOCK_TURN = 4
 
-/** How a body's way is swept: not at all, against what is not dynamic, against everything. */
-export const SWEEPS = ['off', 'statics', 'all'] as const
-/** The place of `'off'` in that list. */
-export const OFF = 0
-/** Against what a fast body is swept. */
-export type Sweep = (typeof SWEEPS)[number]
-
-/** What only dynamic bodies have, by the names of the fields that a body is made from. */
-export const DYNAMIC_FIELDS = [
-  'mass',
-  'inertia',
-  'gravityScale',
-  'damping',
-  'spinDamping',
-  'locks',
-  'sweep',
-  'sleeps',
-] as const
-
 /** What a body cannot do. */
 export interface Locks {
   /** Does not move along x. Default false. */
@@ -43,11 +25,6 @@ export interface Locks {
   readonly turn?: boolean | undefined
 }
 
-/** Places in {@link Dynamics.tuning}. */
-export const GRAVITY_SCALE = 0
-export const DAMPING = 1
-export const SPIN_DAMPING = 2
-
 /** A shape within its body. */
 export interface PlacedShape {
   readonly shape: Shape2
@@ -55,60 +32,32 @@ export interface PlacedShape {
   readonly angle: number
 }
 
-export class Dynamics {
-  /** Kilograms and inertia about the centre (kg times length squared); of what is not dynamic, 0. */
-  readonly mass: Column<Float64Array>
-  /** The inverses: along x, along y, of the turn. 0 where locked. */
+export class Dynamics extends DynamicsCore {
+  /** Inertia about the centre (kg times length squared); of what is not dynamic, 0. */
+  readonly inertia: Column<Float64Array>
+  /** The inverses of mass and inertia: along x, along y, of the turn. 0 where locked. */
   readonly inverse: Column<Float64Array>
   /** Centre of mass about the body's origin. */
   readonly centre: Column<Float64Array>
   /** Force x, y and torque until the next step has used them. */
   readonly force: Column<Float64Array>
-  /** Scale of gravity, damping of motion, damping of spin (both a second). */
-  readonly tuning: Column<Float64Array>
-  /** Mass and inertia given by hand; 0 for those of the shapes. */
-  readonly given: Column<Float64Array>
-  readonly locks: Column<Int32Array>
-  readonly sweep: Column<Int32Array>
-  /** 1 for bodies that may fall asleep. */
-  readonly maySleep: Column<Int32Array>
-  /** Half the least width of a body's shapes: what moves further than a part of that in a tick is swept. */
-  readonly halfWidth: Column<Float64Array>
-  private readonly population: Population<object, object>
-  private readonly surfaces: Surfaces
+  /** Inertia given by hand; 0 for that of the shapes. */
+  readonly givenInertia: Column<Float64Array>
   private readonly shapeOf: (c: number) => PlacedShape
 
   constructor(population: Population<object, object>, surfaces: Surfaces, shapeOf: (c: number) => PlacedShape) {
-    this.surfaces = surfaces
+    super(population, surfaces)
     const { bodies } = population
-    this.population = population
     this.shapeOf = shapeOf
-    this.mass = bodies.f64(2)
+    this.inertia = bodies.f64()
     this.inverse = bodies.f64(3)
     this.centre = bodies.f64(2)
     this.force = bodies.f64(3)
-    this.tuning = bodies.f64(3)
-    this.given = bodies.f64(2)
-    this.locks = bodies.i32()
-    this.sweep = bodies.i32()
-    this.maySleep = bodies.i32()
-    this.halfWidth = bodies.f64()
+    this.givenInertia = bodies.f64()
   }
 
-  /** A new body: all as it is by default. */
-  begin(body: number): void {
-    this.tuning.data[3 * body] = 1
-    this.sweep.data[body] = SWEEPS.indexOf('statics')
-    this.maySleep.data[body] = 1
-    this.weigh(body)
-  }
-
-  /**
-   * Sums mass, centre and inertia of a body from the area and density of its colliders that are no sensors, or takes what was given.
-   * A dynamic body whose shapes weigh nothing weighs 1 kg, at its origin.
-   */
-  weigh(body: number): void {
-    const { population, mass, inverse, centre, given, locks } = this
+  override weigh(body: number): void {
+    const { population, mass, inverse, centre, locks } = this
     const { of: surface } = this.surfaces
     let sum = 0
     let x = 0
@@ -130,19 +79,19 @@ export class Dynamics {
       y += m * cy
       second += (m / shape.area) * shape.inertia + m * (cx * cx + cy * cy)
     }
-    const dynamic = population.type.data[body] === DYNAMIC
+    const dynamic = this.isDynamic(body)
     const cx = sum > 0 ? x / sum : 0
     const cy = sum > 0 ? y / sum : 0
     const about = sum > 0 ? Math.max(second - sum * (cx * cx + cy * cy), 0) : 0
-    const own = given.data[2 * body]
+    const own = this.givenMass.data[body]
     const m = own > 0 ? own : sum > 0 ? Math.min(Math.max(sum, LEAST_MASS), MASS) : 1
     const shaped = sum > 0 ? (about * m) / sum : slender < Infinity ? m * slender * slender : m
-    const inertia =
-      given.data[2 * body + 1] > 0 ? given.data[2 * body + 1] : Math.min(Math.max(shaped, LEAST_INERTIA), INERTIA)
+    const given = this.givenInertia.data[body]
+    const inertia = given > 0 ? given : Math.min(Math.max(shaped, LEAST_INERTIA), INERTIA)
     centre.data[2 * body] = dynamic ? cx : 0
     centre.data[2 * body + 1] = dynamic ? cy : 0
-    mass.data[2 * body] = dynamic ? m : 0
-    mass.data[2 * body + 1] = dynamic ? inertia : 0
+    mass.data[body] = dynamic ? m : 0
+    this.inertia.data[body] = dynamic ? inertia : 0
     const locked = locks.data[body]
     inverse.data[3 * body] = dynamic && (locked & LOCK_X) === 0 ? 1 / m : 0
     inverse.data[3 * body + 1] = dynamic && (locked & LOCK_Y) === 0 ? 1 / m : 0

@@ -4,6 +4,9 @@
  */
 
 import { SOLID } from '../../core/filter/filter.ts'
+import { BOUNCE } from '../../core/solve/contactKind.ts'
+import { ALL, OFF } from '../../core/solve/dynamics.ts'
+import type { Scale } from '../../core/solve/motion.ts'
 import { DYNAMIC, type Population } from '../../core/state/population.ts'
 import { IntList } from '../../core/state/table.ts'
 import type { Pairs } from '../../core/step/pairs.ts'
@@ -15,9 +18,7 @@ import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.
 import { MAX_BENDS, type Path2 } from '../path.ts'
 import type { Poses } from '../poses.ts'
 import { HEAD } from '../shapes/layout.ts'
-import { BOUNCE } from './contactRows.ts'
-import { OFF } from './dynamics.ts'
-import type { Motion, Scale } from './motion.ts'
+import type { Motion } from './motion.ts'
 
 /** Part of half its least width that a body may move in a tick without being followed. */
 const FAST_PART = 0.5
@@ -261,7 +262,7 @@ export class Sweeper {
   /** The first solid pair that a body meets after a time of the tick. */
   private nextHit(body: number, from: number, now: number): boolean {
     const { population, pairs, motion, hit } = this
-    const all = motion.dynamics.sweep.data[body] === 2
+    const all = motion.dynamics.sweep.data[body] === ALL
     let best = Infinity
     let found = -1
     for (let c = population.first(body); c >= 0; c = population.next(c)) {

@@ -6,7 +6,7 @@ import type { Host } from '../world.ts'
 import { BodyHandle, type BodyJson, type Kinds } from './handle.ts'
 
 /** What a body needs of its world. */
-interface BodyHost<B, C, V, Spec> extends Host {
+export interface BodyHost<B, C, V, Spec> extends Host {
   attach(body: B, spec: Spec): C
   overlapsOf(body: B): Overlap<B, C>[]
   touchesOf(body: B): Touch<B, C, V>[]

@@ -1,0 +1,217 @@
+/**
+ * Contacts as a kind of constraint, as far as that knows no dimension: which of them are worked on in a tick, in the order of age, and what
+ * they leave on the books of pairs. A dimension brings the rows and how they are solved.
+ */
+import { SOLID } from '../filter/filter.ts'
+import type { Population } from '../state/population.ts'
+import type { Column } from '../state/table.ts'
+import type { Pairs } from '../step/pairs.ts'
+import type { ContactBook, PointForm } from './contactBook.ts'
+import type { Islands } from './islands.ts'
+import { joinBodies } from './sleep.ts'
+import type { BodyRows, ConstraintKind } from './substeps.ts'
+import type { Surfaces } from './surfaces.ts'
+
+/** Of a row: the rows of its two bodies, how many points it has, and the contact. */
+export const LINKS = 4
+export const ROW_A = 0
+export const ROW_B = 1
+export const POINTS = 2
+export const CONTACT = 3
+
+/** What is summed for a pair: impulses along the normal and across it, the greatest speed of coming together. */
+export const SUM_NORMAL = 0
+export const SUM_FRICTION = 1
+export const CLOSING = 2
+
+/** Stiffness of contacts, as cycles a second, and how strongly they are damped. */
+const CYCLES = 45
+const DAMPING = 10
+/** Places in what {@link writeSoftness} writes: the rate at which an overlap is pushed apart, the parts of mass and impulse. */
+const SOFTNESS = 3
+/** Lengths a second (times the unit) below which nothing bounces. */
+export const BOUNCE = 0.5
+
+/** What contact rows ask about the bodies of a tick. */
+export interface RowSource {
+  /** The row of a body in this tick; that of what cannot be moved where it has none. */
+  rowOf(body: number): number
+  /** Writes its centre of mass in the world. */
+  centreOf(body: number, out: Float64Array, at: number): void
+  /** What filter, hooks and one-way sides make of a pair now. */
+  responseOf(pair: number): number
+}
+
+/** What a tick leaves on the books of pairs. */
+export interface PressedBooks {
+  /** The step in which a pair was last pressed, and when within it. */
+  readonly pressed: Column<Int32Array>
+  readonly pressedWhen: Column<Float64Array>
+  /** Where it was last pressed, and along which normal: a vector each. */
+  readonly metAt: { data: Float64Array }
+  readonly normal: { data: Float64Array }
+}
+
+/** What contact rows work on. */
+export interface ContactKindSetup<C extends ContactBook, R extends BodyRows> {
+  readonly population: Population<object, object>
+  readonly pairs: Pairs
+  readonly contacts: C
+  readonly bodyRows: R
+  readonly surfaces: Surfaces
+  readonly source: RowSource
+  readonly books: PressedBooks
+  /** Seconds a tick. */
+  readonly dt: number
+  /** The user's lengths to a metre. */
+  readonly unit: number
+}
+
+export abstract class ContactKind<C extends ContactBook, R extends BodyRows> implements ConstraintKind {
+  count = 0
+  /** Lengths a second at which overlaps are pushed apart at most. */
+  push: number
+  protected links = new Int32Array(LINKS * 64)
+  protected rows: Float64Array
+  protected readonly contacts: C
+  protected readonly bodyRows: R
+  protected readonly surfaces: Surfaces
+  protected readonly source: RowSource
+  /** Of a contact with the ground, then of one between two that move: see {@link SOFTNESS}. */
+  protected readonly softness = new Float64Array(2 * SOFTNESS)
+  /** Lengths a second below which nothing bounces. */
+  protected readonly bounce: number
+  private readonly sums = new Float64Array(3)
+  private readonly population: Population<object, object>
+  private readonly pairs: Pairs
+  private readonly books: PressedBooks
+  private readonly dt: number
+  private readonly form: PointForm
+  private readonly width: number
+
+  /** @param width numbers of a row */
+  constructor(setup: ContactKindSetup<C, R>, form: PointForm, width: number) {
+    this.population = setup.population
+    this.pairs = setup.pairs
+    this.contacts = setup.contacts
+    this.bodyRows = setup.bodyRows
+    this.surfaces = setup.surfaces
+    this.source = setup.source
+    this.books = setup.books
+    this.dt = setup.dt
+    this.form = form
+    this.width = width
+    this.rows = new Float64Array(width * 64)
+    this.push = 3 * setup.unit
+    this.bounce = BOUNCE * setup.unit
+  }
+
+  begin(): void {
+    const { contacts, pairs, population, source, width } = this
+    const { list } = contacts
+    const { body } = population.filter
+    this.count = 0
+    for (let i = 0; i < list.length; i++) {
+      const contact = list.data[i]
+      if (contacts.seam.data[contact] !== 0) continue
+      const pair = contacts.pair.data[contact]
+      if (pair < 0 || source.responseOf(pair) !== SOLID) continue
+      const a = body.data[pairs.a.data[pair]]
+      const b = body.data[pairs.b.data[pair]]
+      const row = this.count++
+      if (width * this.count > this.rows.length) {
+        const wider = new Float64Array(2 * this.rows.length)
+        wider.set(this.rows)
+        this.rows = wider
+        const links = new Int32Array(2 * this.links.length)
+        links.set(this.links)
+        this.links = links
+      }
+      const at = LINKS * row
+      this.links[at + ROW_A] = source.rowOf(a)
+      this.links[at + ROW_B] = source.rowOf(b)
+      this.links[at + POINTS] = contacts.count.data[contact]
+      this.links[at + CONTACT] = contact
+      this.fill(row, contact, pair, a, b)
+    }
+  }
+
+  /** Writes the row of a contact of a pair, between two bodies; its links stand ready. */
+  protected abstract fill(row: number, contact: number, pair: number, a: number, b: number): void
+
+  /** How soft contacts are: as a spring of so many cycles a second that a substep of `h` can follow; stiffer against the ground. */
+  protected writeSoftness(h: number): void {
+    const cycles = Math.min(CYCLES, 0.25 / h)
+    for (let at = 0; at < 2 * SOFTNESS; at += SOFTNESS) {
+      const omega = 6.283185307179586 * (at === 0 ? 2 * cycles : cycles)
+      const first = 2 * DAMPING + h * omega
+      const second = h * omega * first
+      const third = 1 / (1 + second)
+      this.softness[at] = omega / first
+      this.softness[at + 1] = second * third
+      this.softness[at + 2] = third
+    }
+  }
+
+  abstract prepare(time: Float64Array): void
+  abstract warmStart(): void
+  abstract solve(time: Float64Array, soft: boolean): void
+  abstract sum(): void
+  abstract finish(): void
+
+  /** Impulses of this tick to the points of the contacts, and summed to their pairs. */
+  readBack(now: number): void {
+    const { links, contacts, pairs, sums, books } = this
+    const { axes, most, words } = this.form
+    const { pressed, pressedWhen, metAt, normal } = books
+    for (let i = 0; i < this.count; i++) {
+      const contact = links[LINKS * i + CONTACT]
+      const pair = contacts.pair.data[contact]
+      sums[SUM_NORMAL] = pairs.impulse.data[pair]
+      sums[SUM_FRICTION] = pairs.friction.data[pair]
+      sums[CLOSING] = pairs.closing.data[pair]
+      const before = sums[SUM_NORMAL]
+      this.readImpulses(i, contact, sums)
+      pairs.impulse.data[pair] = sums[SUM_NORMAL]
+      pairs.friction.data[pair] = sums[SUM_FRICTION]
+      pairs.closing.data[pair] = sums[CLOSING]
+      if (sums[SUM_NORMAL] <= before) continue
+      if (pressed.data[pair] !== now) pressedWhen.data[pair] = this.whenOf(contact, sums[CLOSING])
+      pressed.data[pair] = now
+      for (let k = 0; k < axes; k++) {
+        metAt.data[axes * pair + k] = contacts.points.data[words * most * contact + k]
+        normal.data[axes * pair + k] = contacts.normal.data[axes * contact + k]
+      }
+    }
+  }
+
+  /**
+   * Writes the impulses of a row back to its contact's points, and adds to `out`: the sum along the normal, that across it, and
+   * the greatest speed of coming together of what was pressed.
+   */
+  protected abstract readImpulses(row: number, contact: number, out: Float64Array): void
+
+  joinIslands(islands: Islands): void {
+    const { links, contacts, pairs, population } = this
+    const { body } = population.filter
+    for (let i = 0; i < this.count; i++) {
+      const pair = contacts.pair.data[links[LINKS * i + CONTACT]]
+      const a = body.data[pairs.a.data[pair]]
+      const b = body.data[pairs.b.data[pair]]
+      const at = LINKS * i
+      joinBodies(islands, population.type, a, b, links[at + ROW_A] !== 0, links[at + ROW_B] !== 0)
+    }
+  }
+
+  /** When in the tick the nearest point of a contact was reached at its speed of coming together. */
+  private whenOf(contact: number, closing: number): number {
+    const { contacts } = this
+    const { most, words, gap: gapAt } = this.form
+    let gap = Infinity
+    for (let k = 0; k < contacts.count.data[contact]; k++) {
+      gap = Math.min(gap, contacts.points.data[words * (most * contact + k) + gapAt])
+    }
+    if (gap <= 0 || closing <= 0) return 0
+    return Math.min(1, gap / (closing * this.dt))
+  }
+}
