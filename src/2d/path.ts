@@ -5,6 +5,7 @@
  * very near ends in a few steps as well. The turn is taken unwrapped, so a body that spins fast is followed all the way round.
  */
 
+import { type BentPath, MAX_BENDS } from '../core/solve/sweep.ts'
 import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { Path } from '../core/step/path.ts'
 import { cosSin } from '../core/util/maths.ts'
@@ -34,9 +35,8 @@ const LEG = 8
 const CORNER = 3
 /** A bend: its time, and the pose there. */
 const BEND = 4
-export const MAX_BENDS = 8
 
-export class Path2 extends Path {
+export class Path2 extends Path implements BentPath {
   private readonly geometry: Geometry
   private readonly poses: Poses
   /** Body of a collider. */
@@ -163,19 +163,6 @@ export class Path2 extends Path {
     out[VX] = span > 0 ? (x1 - x0) / span : 0
     out[VY] = span > 0 ? (y1 - y0) / span : 0
     out[VA] = span > 0 ? (a1 - a0) / span : 0
-  }
-
-  /** When, from a time on, the gap of two first falls to `reach` (which may be negative: a depth), or -1. */
-  firstWithin(a: number, b: number, reach: number, from: number): number {
-    let done = from
-    for (let step = 0; step < MAX_STEPS; step++) {
-      const safe = this.safeStep(a, b, reach, false, done)
-      if (safe === 0) return done
-      done += safe
-      if (done >= 1) return -1
-    }
-    // So near for so long that it counts as met: the body stays on the near side.
-    return done
   }
 
   /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not checked. */

@@ -1,46 +1,28 @@
-/**
- * Continuous collision: a body that moves far in one tick is swept along its path. Where it would pass through something solid it bounces,
- * and continues for the rest of the tick. The legs of such a path are kept for the verdicts.
- */
+/** The sweep of 2D: inner edges, bounces, and the rest of the way. What is followed, and until when, stands in `core/solve/sweep.ts`. */
 
 import { SOLID } from '../../core/filter/filter.ts'
 import { BOUNCE } from '../../core/solve/contactKind.ts'
-import { ALL, OFF } from '../../core/solve/dynamics.ts'
-import type { Scale } from '../../core/solve/motion.ts'
-import { DYNAMIC, type Population } from '../../core/state/population.ts'
-import { IntList } from '../../core/state/table.ts'
-import type { Pairs } from '../../core/step/pairs.ts'
+import { SweeperCore, type SweeperCoreSetup } from '../../core/solve/sweep.ts'
+import { DYNAMIC } from '../../core/state/population.ts'
 import { SPEED } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
 import type { Geometry } from '../geometry.ts'
 import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.ts'
-import { MAX_BENDS, type Path2 } from '../path.ts'
+import type { Path2 } from '../path.ts'
 import type { Poses } from '../poses.ts'
 import { HEAD } from '../shapes/layout.ts'
 import type { Motion } from './motion.ts'
 
-/** Part of half its least width that a body may move in a tick without being followed. */
-const FAST_PART = 0.5
-/** Bounces within a tick; what is left then waits for the next. */
-const MAX_LEGS = MAX_BENDS
-
 /** What a sweep works on. */
-export interface SweeperSetup {
-  readonly population: Population<object, object>
-  readonly pairs: Pairs
+export interface SweeperSetup extends SweeperCoreSetup<Motion, Path2> {
   readonly poses: Poses
-  readonly path: Path2
   readonly geometry: Geometry
-  readonly motion: Motion
   /** The normal of each solid pair: two numbers. */
   readonly normal: { data: Float64Array }
-  readonly scale: Scale
 }
 
-export class Sweeper {
-  private readonly fast = new IntList()
-  private readonly record = new Float64Array(GAP_SIZE)
+export class Sweeper extends SweeperCore<Motion, Path2> {
   private readonly centres = new Float64Array(4)
   private readonly mixed = new Float64Array(3)
   private readonly pose = new Float64Array(3)
@@ -48,17 +30,9 @@ export class Sweeper {
   private readonly speeds = new Float64Array(6)
   /** Angle, cos, sin. */
   private readonly turn = new Float64Array(3)
-  private readonly population: Population<object, object>
-  private readonly pairs: Pairs
   private readonly poses: Poses
-  private readonly path: Path2
   private readonly geometry: Geometry
-  private readonly motion: Motion
   private readonly normal: { data: Float64Array }
-  /** The step in which a body was last listed. */
-  private readonly listed
-  /** The step in which a pair was met at an inner edge. */
-  private readonly passed
   private readonly met = new Float64Array(3)
   private readonly on = new Float64Array(2)
   private readonly normalOn = new Float64Array(2)
@@ -66,83 +40,16 @@ export class Sweeper {
   /** The face that the last inner edge belongs to. */
   readonly face = new Float64Array(FACE_SIZE)
   private readonly rise = new Float64Array(1)
-  private readonly touch: number
-  private readonly unit: number
-  /** Seconds a tick. */
-  private readonly dt: number
-  private readonly older = (a: number, b: number): boolean =>
-    this.population.bodySerial.data[a] < this.population.bodySerial.data[b]
-  /** What the last search found: the pair, and its time. */
-  private readonly hit = new Float64Array(2)
 
-  constructor({ population, pairs, poses, path, geometry, motion, normal, scale }: SweeperSetup) {
-    const { touch, unit, dt } = scale
-    this.dt = dt
-    this.population = population
-    this.pairs = pairs
-    this.poses = poses
-    this.path = path
-    this.geometry = geometry
-    this.motion = motion
-    this.normal = normal
-    this.touch = touch
-    this.unit = unit
-    this.rise[0] = FLUSH * unit
-    this.passed = pairs.table.i32()
-    this.listed = population.bodies.i32()
+  constructor(setup: SweeperSetup) {
+    super(setup, GAP_SIZE)
+    this.poses = setup.poses
+    this.geometry = setup.geometry
+    this.normal = setup.normal
+    this.rise[0] = FLUSH * this.unit
   }
 
-  /**
-   * Follows every fast body of this tick.
-   * @param refit updates geometry, bounds and candidate pairs of a body after its path has changed
-   */
-  run(now: number, refit: (body: number) => void): void {
-    const { fast, motion } = this
-    const { awake } = motion.islands
-    fast.clear()
-    for (let i = 0; i < awake.length; i++) {
-      const body = awake.data[i]
-      if (
-        motion.dynamics.sweep.data[body] !== OFF &&
-        this.displacementOf(body) > FAST_PART * motion.dynamics.halfWidth.data[body]
-      ) {
-        this.list(body, now)
-      }
-    }
-    for (let i = 0; i < motion.movingKinematics.length; i++) this.listInPathOf(motion.movingKinematics.data[i], now)
-    if (fast.length === 0) return
-    fast.sort(this.older)
-    for (let i = 0; i < fast.length; i++) this.follow(fast.data[i], now, refit)
-  }
-
-  private list(body: number, now: number): void {
-    if (this.listed.data[body] === now) return
-    this.listed.data[body] = now
-    this.fast.push(body)
-  }
-
-  /** Lists dynamic bodies that a fast kinematic body may pass through: they are swept as well. */
-  private listInPathOf(driven: number, now: number): void {
-    const { population, pairs, motion } = this
-    const { halfWidth, sweep } = motion.dynamics
-    const way = this.displacementOf(driven)
-    for (let c = population.first(driven); c >= 0; c = population.next(c)) {
-      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
-        const other = (edge & 1) === 0 ? pairs.b.data[edge >> 1] : pairs.a.data[edge >> 1]
-        const body = population.filter.body.data[other]
-        if (
-          population.type.data[body] !== DYNAMIC ||
-          sweep.data[body] === OFF ||
-          way <= FAST_PART * halfWidth.data[body]
-        )
-          continue
-        if (motion.responseOf(edge >> 1) === SOLID) this.list(body, now)
-      }
-    }
-  }
-
-  /** How far a body's outermost point has come in this tick, at most. */
-  private displacementOf(body: number): number {
+  protected override displacementOf(body: number): number {
     const { poses, population, geometry } = this
     const { place, previous, turn } = poses
     const dx = place.data[2 * body] - previous.data[3 * body]
@@ -159,39 +66,7 @@ export class Sweeper {
     return far
   }
 
-  private follow(body: number, now: number, refit: (body: number) => void): void {
-    const { path, hit, poses, pose } = this
-    let from = 0
-    for (let leg = 0; leg < MAX_LEGS; leg++) {
-      if (!this.firstHit(body, from, now)) return
-      const pair = hit[0]
-      const time = hit[1]
-      path.addBend(body, time)
-      this.bounce(body, pair, time, now, refit)
-      refit(body)
-      from = time
-    }
-    // Enough for one tick: it waits here.
-    path.poseAt(body, from, pose)
-    poses.set(body, pose)
-    refit(body)
-  }
-
-  /** The first solid pair that a body meets after a time of the tick, inner edges of what it slides on aside. */
-  private firstHit(body: number, from: number, now: number): boolean {
-    const { hit, passed } = this
-    while (this.nextHit(body, from, now)) {
-      // An inner edge is left to the contacts, unless the body goes half way through all the same.
-      if (passed.data[hit[0]] === now || !this.isInnerEdge(body, hit[0], hit[1])) return true
-      passed.data[hit[0]] = now
-    }
-    return false
-  }
-
-  /**
-   * Whether what is met at a time does not rise above a face that the body touches then: the next piece of the ground on which it slides.
-   */
-  isInnerEdge(body: number, pair: number, time: number): boolean {
+  override isInnerEdge(body: number, pair: number, time: number): boolean {
     const { population, pairs, path, record, geometry, motion, touch, met, on, normalOn, outward, face, rise } = this
     const { body: bodyOf } = population.filter
     const a = pairs.a.data[pair]
@@ -259,56 +134,18 @@ export class Sweeper {
     return false
   }
 
-  /** The first solid pair that a body meets after a time of the tick. */
-  private nextHit(body: number, from: number, now: number): boolean {
-    const { population, pairs, motion, hit } = this
-    const all = motion.dynamics.sweep.data[body] === ALL
-    let best = Infinity
-    let found = -1
-    for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
-        const pair = edge >> 1
-        const other = (edge & 1) === 0 ? pairs.b.data[pair] : pairs.a.data[pair]
-        if (!all && population.type.data[population.filter.body.data[other]] === DYNAMIC) continue
-        if (motion.responseOf(pair) !== SOLID) continue
-        const time = this.timeOf(pair, body, from, now)
-        // Of two at the same time the older pair comes first: edges run from the youngest.
-        if (time > best || time < 0 || (time === best && !this.olderPair(pair, found))) continue
-        best = time
-        found = pair
-      }
-    }
-    hit[0] = found
-    hit[1] = best
-    return found >= 0
+  protected override stay(body: number, time: number): void {
+    this.path.poseAt(body, time, this.pose)
+    this.poses.set(body, this.pose)
   }
 
-  private olderPair(p: number, q: number): boolean {
-    const { serial } = this.population
-    const { a, b } = this.pairs
-    const first = serial.data[a.data[p]] - serial.data[a.data[q]]
-    return first !== 0 ? first < 0 : serial.data[b.data[p]] < serial.data[b.data[q]]
-  }
-
-  /**
-   * When two that are not in contact first come to touch after a time, or -1. Two that were in contact then are left to the solver, and
-   * only stopped when one goes half way through the other all the same, or deeper than that.
-   */
-  private timeOf(pair: number, body: number, from: number, now: number): number {
-    const { pairs, path, motion, touch, record, passed } = this
-    const a = pairs.a.data[pair]
-    const b = pairs.b.data[pair]
-    path.gapAt(a, b, from, record)
-    const gap = record[DISTANCE]
-    const slender = motion.dynamics.halfWidth.data[body]
-    let reach = gap > touch && passed.data[pair] !== now ? 0.5 * touch : -0.5 * slender
-    // What is half way through already goes no deeper.
-    if (gap <= reach) reach = gap - 0.5 * touch
-    return path.firstWithin(a, b, reach, from)
-  }
-
-  /** At the time of a hit: the impulse that the two exchange, and the rest of the motion. */
-  private bounce(body: number, pair: number, time: number, now: number, refit: (body: number) => void): void {
+  protected override bounce(
+    body: number,
+    pair: number,
+    time: number,
+    now: number,
+    refit: (body: number) => void,
+  ): void {
     const { pairs, population, motion, path, record, centres, mixed, dt } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
@@ -334,10 +171,7 @@ export class Sweeper {
     const closing = -(vx * nx + vy * ny)
     this.normal.data[2 * pair] = nx
     this.normal.data[2 * pair + 1] = ny
-    motion.activation.wake(body)
-    if (motion.pressed.data[pair] !== now) motion.pressedWhen.data[pair] = time
-    motion.pressed.data[pair] = now
-    motion.swept.data[pair] = now
+    this.markStruck(body, pair, time, now)
     motion.metAt.data[2 * pair] = x
     motion.metAt.data[2 * pair + 1] = y
     if (closing > 0) {

@@ -46,6 +46,19 @@ export abstract class Path {
     return -1
   }
 
+  /** When, from a time on, the distance of two first falls to `reach` (which may be negative: a depth), or -1. */
+  firstWithin(a: number, b: number, reach: number, from: number): number {
+    let done = from
+    for (let step = 0; step < this.steps.meeting; step++) {
+      const safe = this.safeStep(a, b, reach, false, done)
+      if (safe === 0) return done
+      done += safe
+      if (done >= 1) return -1
+    }
+    // So near for so long that it counts as met: the body stays on the near side.
+    return done
+  }
+
   /** Writes the record of the least distance of two at a time of the tick. */
   abstract gapAt(a: number, b: number, time: number, out: Float64Array): void
 
