@@ -8,8 +8,8 @@ import { finite, flag, onlyFields, positive, record, refuseAssignment } from '..
 import { KeenError, show } from '../core/util/errors.ts'
 import { ANGLE, FORCE, INERTIA, LEAST_INERTIA, SPEED, SPIN } from '../core/util/limits.ts'
 import type { Collider2 } from './collider.ts'
-import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
 import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks } from './solve/dynamics.ts'
+import type { Forces2 } from './solve/forces.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
@@ -26,7 +26,7 @@ const ALPHA = 1e6
 
 /** A body of 2D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
 export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
-  DynamicKernel2,
+  Forces2,
   K,
   Body2<K>,
   Collider2<K>,
@@ -183,7 +183,7 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
   }
 
   /** Takes the impulse of the scratch into the velocity. */
-  private gain({ dynamics }: DynamicKernel2): void {
+  private gain({ dynamics }: Forces2): void {
     const { inverse } = dynamics
     const { velocity } = this.host.kernel.poses
     const most = SPEED * this.host.unit
@@ -196,7 +196,7 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
   }
 
   /** Adds a push at a point to x, y and turn: of the scratch, or of the forces of the next step. */
-  private push(what: string, value: Vec2, point: Vec2 | undefined, scratched: Float64Array | null): DynamicKernel2 {
+  private push(what: string, value: Vec2, point: Vec2 | undefined, scratched: Float64Array | null): Forces2 {
     const forces = this.useDynamic(what)
     const out = scratched ?? forces.dynamics.force.data
     const { x, y } = checkVec(value, `the first argument of ${what}`, FORCE)

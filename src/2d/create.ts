@@ -1,10 +1,10 @@
 /** A world with everything: forces too. */
 import { explain } from '../core/filter/explain.ts'
 import type { KindsOf } from '../core/state/handle.ts'
-import { DynamicKernel2 } from './solve/dynamicKernel.ts'
+import { makeForces2 } from './solve/forces.ts'
 import { type Features2, World2, type WorldOptions2 } from './world.ts'
 
-const EVERYTHING: Features2 = { makeKernel: (setup, placed) => new DynamicKernel2(setup, placed), explain }
+const EVERYTHING: Features2 = { makeForces: makeForces2, explain }
 
 /**
  * A new, empty world.

@@ -1,15 +1,13 @@
 /**
  * The 2D side of a tick: poses of bodies and what is asked about pairs. The stages stand in `core/step/kernel.ts`; what forces and contacts
- * add to them, in `solve/dynamicKernel.ts`.
+ * add to them, in `core/solve/forces.ts`.
  */
-import { SOLID } from '../core/filter/filter.ts'
-import { Surfaces } from '../core/solve/surfaces.ts'
 import type { Column } from '../core/state/table.ts'
+import { BroadPhase } from '../core/step/broadPhase.ts'
 import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
 import type { ContactPoint } from '../core/watch/event.ts'
-import { BroadPhase2 } from './broadPhase.ts'
 import { Distances2 } from './distances.ts'
-import type { Geometry } from './geometry.ts'
+import { Geometry } from './geometry.ts'
 import { CAST_SIZE, castAgainst } from './narrow/cast.ts'
 import { grazeOf } from './narrow/graze.ts'
 import {
@@ -27,43 +25,43 @@ import { Path2 } from './path.ts'
 import { Poses } from './poses.ts'
 import { HEAD } from './shapes/layout.ts'
 import { writePose } from './shapes/place.ts'
-import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
-import type { PlacedShape } from './solve/dynamics.ts'
-import type { Tree } from './tree/tree.ts'
+import type { Piece } from './shapes/shape.ts'
+import type { Forces2 } from './solve/forces.ts'
+import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
 
 const NONE = -1
 
-/** Makes the kernel of a world: with forces, or without. The shape of a collider, within its body, is given by the second argument. */
-export type MakeKernel2 = (setup: KernelSetup, placed: (c: number) => PlacedShape) => Kernel2
+/** Makes what forces add to a kernel. */
+export type MakeForces2 = (
+  kernel: Kernel2,
+  setup: KernelSetup,
+  path: Path2,
+  normal: { data: Float64Array },
+  metAt: { data: Float64Array },
+) => Forces2
 
-/** Without forces: bodies that stand still, and bodies that move as they are told. */
 export class Kernel2 extends Kernel<MutableVec2, Geometry> {
-  declare readonly broadPhase: BroadPhase2
+  declare readonly broadPhase: BroadPhase<Piece, Geometry, Tree>
   declare readonly trees: readonly Tree[]
   declare readonly poses: Poses
   declare readonly distances: Distances2
-  declare protected readonly path: Path2
-  readonly surfaces: Surfaces
+  override readonly forces: Forces2 | null
   /** The direction (about the body) towards which a collider lets pass, unit; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
 
-  constructor(setup: KernelSetup) {
-    const { population } = setup
+  constructor(setup: KernelSetup, makeForces: MakeForces2 | null) {
+    const { population, unit } = setup
     const poses = new Poses(population.bodies)
-    const broadPhase = new BroadPhase2(population, poses, touchDistance(setup.unit))
-    const { geometry } = broadPhase
-    const distances = new Distances2(geometry, broadPhase.trees, broadPhase.treeOf, 2)
+    const geometry = new Geometry(population.colliders, poses)
+    const trees = [new Tree(), new Tree(), new Tree()]
+    const broadPhase = new BroadPhase<Piece, Geometry, Tree>(population, geometry, trees, 2, touchDistance(unit))
+    const distances = new Distances2(geometry, trees, broadPhase.treeOf, 2)
     const path = new Path2(geometry, population.filter.body, poses, population.bodies)
     super(setup, { axes: 2, poses, broadPhase, distances, path })
-    this.surfaces = new Surfaces(population.colliders, setup.pairs)
     this.oneWay = population.colliders.f64(2)
-  }
-
-  /** What forces do; null where nothing is moved by any. */
-  get forces(): DynamicKernel2 | null {
-    return null
+    this.forces = makeForces?.(this, setup, path, this.normal, this.metAt) ?? null
   }
 
   setOneWay(c: number, { x, y }: Vec2): void {
@@ -75,17 +73,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }
 
-  override readSurface(pair: number, out: Float64Array): void {
-    this.surfaces.read(pair, out)
-  }
-
-  protected override writeClosing(pair: number, _before: number, verdict: number): void {
-    const { pairs } = this
-    pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, pairs.a.data[pair], pairs.b.data[pair]) : 0
-  }
-
-  /** How fast two that touch came together in this tick: along the normal, where they are nearest. */
-  private closingOf(pair: number, one: number, other: number): number {
+  protected override closingOf(pair: number, one: number, other: number): number {
     const { record, normal, dt } = this
     const { body } = this.population.filter
     const nx = normal.data[2 * pair]
@@ -119,8 +107,13 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
         manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifold)
         for (let i = 0; i < manifold[POINT_COUNT]; i++) {
           const at = FIRST_POINT + POINT_SIZE * i
-          const impulse = this.impulseAt(pair, geometry.ordinalOf(p), geometry.ordinalOf(q), manifold[at + NAME])
-          found.push({ x: manifold[at], y: manifold[at + 1], depth: 0 - manifold[at + GAP], impulse })
+          const impulse = this.forces?.impulseAt(
+            pair,
+            geometry.ordinalOf(p),
+            geometry.ordinalOf(q),
+            manifold[at + NAME],
+          )
+          found.push({ x: manifold[at], y: manifold[at + 1], depth: 0 - manifold[at + GAP], impulse: impulse ?? 0 })
         }
       }
     }
@@ -130,21 +123,11 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     return [{ x: metAt.data[2 * pair], y: metAt.data[2 * pair + 1], depth: 0, impulse: pairs.impulse.data[pair] }]
   }
 
-  /** Newton seconds at a point of contact: the pair, the pieces by their place within each, and the name of the point. */
-  protected impulseAt(_pair: number, _a: number, _b: number, _name: number): number {
-    return 0
-  }
-
-  override readApproach(pair: number, out: Float64Array, at: number): void {
-    const { dt } = this
+  protected override readWay(body: number, from: number, out: Float64Array, at: number): void {
     const { data: was } = this.poses.previous
     const { data: now } = this.poses.place
-    const { body } = this.population.filter
-    const a = body.data[this.pairs.a.data[pair]]
-    const b = body.data[this.pairs.b.data[pair]]
     for (let axis = 0; axis < 2; axis++) {
-      const moved = now[2 * a + axis] - was[3 * a + axis] - (now[2 * b + axis] - was[3 * b + axis])
-      out[at + axis] = moved / dt
+      out[at + axis] = now[2 * body + axis] - was[3 * body + axis] - (now[2 * from + axis] - was[3 * from + axis])
     }
     out[at + 2] = 0
   }

@@ -105,10 +105,33 @@ export class Path2 extends Path implements BentPath {
     return row === 0 ? 0 : this.counts.data[row - 1]
   }
 
-  /** Writes the pose at a bend as x, y, angle. */
-  bendAt(body: number, index: number, out: Float64Array): void {
+  /** Writes the pose at a bend as x, y, angle, at the start of the path for -1. */
+  private bendAt(body: number, index: number, out: Float64Array): void {
+    if (index < 0) {
+      for (let k = 0; k < 3; k++) out[k] = this.poses.previous.data[3 * body + k]
+      return
+    }
     const at = BEND * (MAX_BENDS * (this.bendsOf.data[body] - 1) + index)
     for (let k = 0; k < 3; k++) out[k] = this.bends[at + 1 + k]
+  }
+
+  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void {
+    const { at } = this
+    this.bendAt(body, index, at)
+    cosSin(at, 2)
+    this.geometry.boundsAt(piece, at, out)
+  }
+
+  longestTurn(body: number): number {
+    const { at } = this
+    let angle = this.poses.turn.data[3 * body]
+    let most = 0
+    for (let i = this.bendsIn(body) - 1; i >= -1; i--) {
+      this.bendAt(body, i, at)
+      most = Math.max(most, Math.abs(at[2] - angle))
+      angle = at[2]
+    }
+    return most
   }
 
   /** Writes the pose of a body at a time of the tick as x, y, angle. */

@@ -23,7 +23,7 @@ import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
 import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
-import type { Kernel2, MakeKernel2 } from './kernel.ts'
+import { Kernel2, type MakeForces2 } from './kernel.ts'
 import { GAP_SIZE } from './narrow/records.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
@@ -31,8 +31,8 @@ import { Raycast } from './query/ray.ts'
 import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
-import type { DynamicKernel2 } from './solve/dynamicKernel.ts'
 import type { Locks } from './solve/dynamics.ts'
+import type { Forces2 } from './solve/forces.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 
@@ -135,7 +135,7 @@ export interface World2<K extends Kinds = AnyKinds> {
 
 /** What a world can have or do without: forces, and the texts of explanations. */
 export interface Features2 {
-  readonly makeKernel: MakeKernel2
+  readonly makeForces: MakeForces2 | null
   readonly explain: typeof explain | null
 }
 
@@ -163,10 +163,10 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   /** @internal */ readonly kernel: Kernel2
 
   /** @internal */
-  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeKernel, explain }: Features2) {
+  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeForces, explain }: Features2) {
     let kernel!: Kernel2
     super(options, FIELDS, GAP_SIZE, explain, (setup) => {
-      kernel = makeKernel(setup, (c) => this.population.colliderHandles[c]!)
+      kernel = new Kernel2(setup, makeForces)
       return kernel
     })
     this.kernel = kernel
@@ -225,7 +225,7 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   }
 
   /** What forces do; throws in a world without any. */
-  private forces(what: string): DynamicKernel2 {
+  private forces(what: string): Forces2 {
     const { forces } = this.kernel
     if (forces !== null) return forces
     throw new KeenError(

@@ -1,5 +1,4 @@
 /** The 3D side of a tick: poses of bodies. The stages stand in `core/step/kernel.ts`. */
-import { SOLID } from '../core/filter/filter.ts'
 import { BroadPhase } from '../core/step/broadPhase.ts'
 import { ANY_DISTANCE, Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
 import type { ContactPoint } from '../core/watch/event.ts'
@@ -31,6 +30,7 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
   declare readonly broadPhase: BroadPhase<Piece, Geometry, Tree>
   declare readonly trees: readonly Tree[]
   declare readonly poses: Poses
+  override readonly forces = null
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
 
   constructor(setup: KernelSetup) {
@@ -47,12 +47,11 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }
 
-  protected override writeClosing(pair: number, _before: number, verdict: number): void {
-    const { pairs, record } = this
-    pairs.closing.data[pair] = 0
-    if (verdict !== SOLID) return
-    this.path.closingAt(pairs.a.data[pair], pairs.b.data[pair], 1, record)
-    pairs.closing.data[pair] = Math.max(0, record[DISTANCE] / this.dt)
+  protected override closingOf(_pair: number, one: number, other: number): number {
+    const { record } = this
+    this.path.closingAt(one, other, 1, record)
+    const closing = record[DISTANCE] / this.dt
+    return closing > 0 ? closing : 0
   }
 
   override pointsOf(pair: number): ContactPoint<MutableVec3>[] {
@@ -89,14 +88,11 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     return [{ x: middle(0), y: middle(1), z: middle(2), depth: 0 - record[DISTANCE], impulse: 0 }]
   }
 
-  override readApproach(pair: number, out: Float64Array, at: number): void {
+  protected override readWay(body: number, from: number, out: Float64Array, at: number): void {
     const { previous, place } = this.poses
-    const { body } = this.population.filter
-    const a = body.data[this.pairs.a.data[pair]]
-    const b = body.data[this.pairs.b.data[pair]]
     for (let i = 0; i < 3; i++) {
-      const own = place.data[3 * a + i] - previous.data[KEPT * a + i]
-      out[at + i] = (own - (place.data[3 * b + i] - previous.data[KEPT * b + i])) / this.dt
+      const own = place.data[3 * body + i] - previous.data[KEPT * body + i]
+      out[at + i] = own - (place.data[3 * from + i] - previous.data[KEPT * from + i])
     }
   }
 

@@ -7,7 +7,6 @@ import type { Kinds, KindsOf } from '../../core/state/handle.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
-import { Kernel2 } from '../kernel.ts'
 import { World2, type WorldOptions2 } from '../world.ts'
 
 export * from '../common.ts'
@@ -20,7 +19,7 @@ export * from '../common.ts'
 export function createWorld<const L extends string, const T extends string = never, D = unknown>(
   options: WorldOptions2<L, T, D>,
 ): World2<KindsOf<L, T, D>> {
-  return new World2<KindsOf<L, T, D>>(options, { makeKernel: (setup) => new Kernel2(setup), explain: null })
+  return new World2<KindsOf<L, T, D>>(options, { makeForces: null, explain: null })
 }
 
 /**

@@ -14,8 +14,8 @@ export const FLUSH = 0.0005
 const AHEAD = 0.25
 
 /** A face: its outward unit normal, how far out it is along that, where something is met along the face, how far about that to look. */
-export const FACE_X = 0
-export const FACE_Y = 1
+const FACE_X = 0
+const FACE_Y = 1
 const FACE_OFFSET = 2
 const FACE_ALONG = 3
 const FACE_ABOUT = 4

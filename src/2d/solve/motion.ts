@@ -33,7 +33,7 @@ export class Motion extends MotionCore<Dynamics, Contacts> {
   private readonly oneWay: { data: Float64Array }
   private readonly centre = new Float64Array(2)
   private readonly turned = new Float64Array(3)
-  private readonly speeds = new Float64Array(2)
+  private readonly slowness = new Float64Array(2)
   private readonly poses: Poses
   private readonly geometry: Geometry
   private readonly distances: Distances2
@@ -155,7 +155,7 @@ export class Motion extends MotionCore<Dynamics, Contacts> {
   }
 
   protected override readRow(body: number, row: number): void {
-    const { bodyRows, poses, dynamics, centre, turned, geometry, population, speeds } = this
+    const { bodyRows, poses, dynamics, centre, turned, geometry, population, slowness } = this
     const { data: bodies } = bodyRows
     const speedBound = SPEED * this.unit
     const at = BODY * row
@@ -178,9 +178,9 @@ export class Motion extends MotionCore<Dynamics, Contacts> {
     }
     const vx = bodies[at + VX]
     const vy = bodies[at + VY]
-    speeds[0] = Math.sqrt(vx * vx + vy * vy)
-    speeds[1] = Math.abs(bodies[at + SPIN]) * reach
-    this.sleep.count(body, speeds, dynamics.maySleep.data[body] !== 0, this.dt)
+    slowness[0] = Math.sqrt(vx * vx + vy * vy)
+    slowness[1] = Math.abs(bodies[at + SPIN]) * reach
+    this.sleep.count(body, slowness, dynamics.maySleep.data[body] !== 0, this.dt)
   }
 
   protected override resetMotion(body: number): void {

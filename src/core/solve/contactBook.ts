@@ -150,14 +150,13 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
   }
 
   /**
-   * The point of a contact, by its two pieces (as places in their colliders), its triangle and the name of the point, as a place in
-   * {@link points}; -1 where there is none. Cold.
+   * The point of a contact, by its two pieces (as places in their colliders) and its name, as a place in {@link points}; -1 where
+   * there is none. Cold.
    */
-  pointAt(pair: number, partA: number, partB: number, triangle: number, name: number): number {
+  pointAt(pair: number, partA: number, partB: number, name: number): number {
     const { words, most } = this.form
     for (let contact = this.first(pair); contact !== NONE; contact = this.after(contact)) {
       if (this.partA.data[contact] !== partA || this.partB.data[contact] !== partB) continue
-      if (this.triangle.data[contact] !== triangle) continue
       for (let k = 0; k < this.count.data[contact]; k++) {
         if (this.names.data[most * contact + k] === name) return words * (most * contact + k)
       }

@@ -17,7 +17,7 @@ export const LINKS = 4
 export const ROW_A = 0
 export const ROW_B = 1
 export const POINTS = 2
-export const CONTACT = 3
+const CONTACT = 3
 
 /** What is summed for a pair: impulses along the normal and across it, the greatest speed of coming together. */
 export const SUM_NORMAL = 0

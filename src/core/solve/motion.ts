@@ -86,10 +86,12 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   private readonly visited: Column<Int32Array>
   private readonly within = new Float64Array(1)
   private readonly form: MotionForm
+  /** Numbers of a velocity. */
+  readonly speeds: number
   /** Whether two bodies that are not dynamic stand or move alike. */
   readonly moveAlike = (a: number, b: number): boolean => {
     if (a === b) return true
-    const { speeds } = this.form
+    const { speeds } = this
     const { data } = this.startVelocity
     for (let k = 0; k < speeds; k++) {
       if (Math.abs(data[speeds * a + k] - data[speeds * b + k]) > ALIKE * this.unit) return false
@@ -102,6 +104,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     const { population, pairs, dynamics, surfaces, normal, metAt, scale } = setup
     const { touch, unit, dt } = scale
     this.form = form
+    this.speeds = form.speeds
     this.dt = dt
     this.population = population
     this.pairs = pairs

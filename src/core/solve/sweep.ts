@@ -17,10 +17,18 @@ const FAST_PART = 0.5
 /** Bends of a path, at most: so many bounces within a tick; what is left then waits for the next. */
 export const MAX_BENDS = 8
 
-/** A path that may have bends. */
+/** Paths that may have bends. */
 export interface BentPath extends Path {
+  /** A new tick: every path is straight. */
+  reset(): void
   /** Adds a bend to the path of a body at a time of the tick; from there it leads to another end. */
   addBend(body: number, time: number): void
+  /** Number of bends in the path of a body. */
+  bendsIn(body: number): number
+  /** Writes the bounds of a piece at a bend of the path of its body; at its start for -1. */
+  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void
+  /** Radians by which a body turns on a leg of its path, at most. */
+  longestTurn(body: number): number
 }
 
 /** What a sweep works on, as far as it knows no dimension. */
@@ -66,6 +74,9 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
     this.passed = pairs.table.i32()
     this.listed = population.bodies.i32()
   }
+
+  /** The face that the last inner edge belongs to: first its outward unit normal. */
+  abstract readonly face: Float64Array
 
   /** How far a body's outermost point has come in this tick, at most. */
   protected abstract displacementOf(body: number): number

@@ -21,6 +21,13 @@ export const STATICS = 1
 export const RESTING_SENSORS = 2
 export const NOWHERE = -1
 
+/** A way with bends: see `core/solve/sweep.ts`. */
+interface BentWay {
+  bendsIn(body: number): number
+  longestTurn(body: number): number
+  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void
+}
+
 export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extends BoundsTree> {
   readonly geometry: G
   readonly trees: readonly T[]
@@ -34,7 +41,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   readonly isQueued: Column<Int32Array>
   /** Counts the steps, from 1; collider columns start at 0. */
   now = 1
-  protected readonly population: Population<object, object>
+  private readonly population: Population<object, object>
   private readonly axes: number
   private readonly movedBodies = new IntList()
   private readonly isBodyListed: Column<Int32Array>
@@ -208,6 +215,40 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     }
   }
 
+  /** As {@link follow}, for a motion with bends: wide bounds that hold the body at its start, at every bend and at its end. */
+  followBends(body: number, path: BentWay): void {
+    const { population, geometry, treeOf, start: box, axes } = this
+    const { wideBounds, first } = geometry
+    const bends = path.bendsIn(body)
+    const most = path.longestTurn(body)
+    const bend = most === 0 ? 0 : Math.min((most * most) / 8, 2)
+    for (let c = population.first(body); c >= 0; c = population.next(c)) {
+      const tree = treeOf.data[c]
+      if (tree === NOWHERE) continue
+      this.changedTick.data[c] = this.now
+      const stray = bend === 0 ? 0 : bend * geometry.turnReach.data[c]
+      for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+        geometry.transform(piece, body)
+        this.expandBounds(piece)
+        const at = 2 * axes * piece
+        const wide = wideBounds.data
+        for (let i = -1; i < bends; i++) {
+          path.boundsAtBend(piece, body, i, box)
+          for (let k = 0; k < axes; k++) {
+            if (box[k] < wide[at + k]) wide[at + k] = box[k]
+            if (box[axes + k] > wide[at + axes + k]) wide[at + axes + k] = box[axes + k]
+          }
+        }
+        for (let k = 0; k < axes; k++) {
+          wide[at + k] -= stray
+          wide[at + axes + k] += stray
+        }
+        this.trees[tree].move(piece, wide, at)
+      }
+      this.enqueue(c)
+    }
+  }
+
   /**
    * Before the tick: expands the fat bounds by the predicted motion of a body, so that everything it may meet becomes a candidate.
    * @param motion how far it goes along each axis, then by how many radians it turns
@@ -262,7 +303,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   }
 
   /** Tight bounds wider by the reach of touching, and for movers by a part of their size. */
-  protected expandBounds(piece: number): void {
+  private expandBounds(piece: number): void {
     const { axes } = this
     const tight = this.geometry.bounds.data
     const wide = this.geometry.wideBounds.data

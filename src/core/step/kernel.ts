@@ -3,6 +3,7 @@
  * was crossed on the way. A dimension brings its geometry and its paths, and, where bodies are moved by forces, the stages that do so.
  */
 import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
+import { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
 import type { Column, IntList } from '../state/table.ts'
@@ -49,7 +50,7 @@ export function touchDistance(unit: number): number {
 }
 
 /** What the kernel needs of the poses of a dimension. */
-interface Poses {
+export interface KernelPoses {
   /** How often in this step a speed or a place was clamped to its limit. */
   held: number
   /** The step before which a body was last teleported; 0 for never. */
@@ -73,10 +74,25 @@ type Pieces = PieceTable<SourcePiece>
 /** The parts that a dimension brings. */
 export interface KernelParts<G extends Pieces> {
   readonly axes: number
-  readonly poses: Poses
+  readonly poses: KernelPoses
   readonly broadPhase: BroadPhase<SourcePiece, G, BoundsTree>
   readonly distances: Distances<G>
   readonly path: Path
+}
+
+/** What forces add to the stages: see `core/solve/forces.ts`, which a world without any does not load. */
+interface ForceStages {
+  predictBounds(): void
+  findContacts(): void
+  move(): void
+  sweep(): void
+  judgePressed(pair: number, before: number): boolean
+  wakeFor(pair: number, before: number, verdict: number): void
+  straighten(pair: number): void
+  wakeTouching(collider: number): void
+  releasePair(pair: number): void
+  describeMass(body: number): string
+  readApproach(pair: number, out: Float64Array, at: number): boolean
 }
 
 export abstract class Kernel<V, G extends Pieces = Pieces> {
@@ -85,6 +101,10 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly trees: readonly BoundsTree[]
   /** Pieces that are halfspaces: they are in no tree. */
   readonly planes: IntList
+  /** What forces and contacts do; null where nothing is moved by any. */
+  abstract readonly forces: ForceStages | null
+  /** What the surfaces of colliders are like. */
+  readonly surfaces: Surfaces
   /** Distances between colliders, whatever the number of their pieces. */
   readonly distances: Distances<G>
   /** Lengths within which a solid pair counts as touching. */
@@ -101,7 +121,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Where a pair met that parted within the same tick. */
   protected readonly metAt: Column<Float64Array>
   private readonly axes: number
-  readonly poses: Poses
+  readonly poses: KernelPoses
   /** Which pairs are worth judging. */
   readonly candidates: Candidates
   /** The greatest distance that is searched for. */
@@ -123,6 +143,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.planes = broadPhase.planes
     this.distances = distances
     this.path = path
+    this.surfaces = new Surfaces(population.colliders, pairs)
     this.normal = pairs.table.f64(axes)
     this.metAt = pairs.table.f64(axes)
     this.record = new Float64Array(gapSize(axes))
@@ -155,7 +176,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   }
 
   /** Makes the bounds of all that moves hold the motion that it is expected to make. */
-  predictBounds(): void {}
+  predictBounds(): void {
+    this.forces?.predictBounds()
+  }
 
   /** Broad phase: adds candidate pairs for whatever left its bounds or must be searched for again. */
   findPairs(): void {
@@ -163,14 +186,16 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   }
 
   /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */
-  findContacts(): void {}
+  findContacts(): void {
+    this.forces?.findContacts()
+  }
 
   /** Solves the contacts and moves every mover to its end pose. */
   move(): void {
     const { population, poses, broadPhase } = this
     const { type, bodyFlags } = population
     poses.held = 0
-    this.moveDynamic()
+    this.forces?.move()
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.resetMotion(body)
@@ -180,7 +205,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   }
 
   /** Follows what moved fast along its path, and lets it bounce where it would have gone through. */
-  sweep(): void {}
+  sweep(): void {
+    this.forces?.sweep()
+  }
 
   /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
   judgePairs(): void {
@@ -209,9 +236,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
           pairs.scheduleRemoval(pair)
         if (before !== 0) pairs.markChanged(pair)
       }
-      this.judgeMoved(pair, before)
+      if (this.forces === null || !this.forces.judgePressed(pair, before)) this.judge(pair)
       const verdict = next.data[pair]
-      if (verdict === 0 && before === SOLID) this.parted(pair)
+      if (verdict === 0 && before === SOLID) this.surfaces.reset(pair)
       if (pairs.hasHooks) this.putToHooks(pair)
       if (verdict !== before) pairs.markChanged(pair)
       else if (verdict === 0) {
@@ -240,42 +267,40 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       pairs.through.data[pair] = 0
     }
     pairs.next.data[pair] = verdict
-    this.writeClosing(pair, before, verdict)
+    this.forces?.wakeFor(pair, before, verdict)
+    this.pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
+    if (verdict === SOLID) this.forces?.straighten(pair)
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
   }
 
-  // What a dimension may do besides, where bodies are moved by forces.
-
-  protected moveDynamic(): void {}
-
-  /** The verdict of a pair of which one has moved. */
-  protected judgeMoved(pair: number, _before: number): void {
-    this.judge(pair)
-  }
-
-  /** Two that pressed each other are apart. */
-  protected parted(_pair: number): void {}
-
-  /** After a verdict: writes how fast two that touch came together. */
-  protected abstract writeClosing(pair: number, before: number, verdict: number): void
+  /** How fast two that touch came together in this tick, along the normal, where they are nearest: by the record of the verdict. */
+  protected abstract closingOf(pair: number, one: number, other: number): number
 
   /** A collider changed: wakes what rests on it. */
-  wakeTouching(_collider: number): void {}
+  wakeTouching(collider: number): void {
+    this.forces?.wakeTouching(collider)
+  }
 
   /** A pair's slot is about to be used again. */
-  releasePair(_pair: number): void {}
+  releasePair(pair: number): void {
+    this.forces?.releasePair(pair)
+  }
 
   /** For explanations: how forces move a dynamic body, in a few words. Cold. */
-  describeMass(_body: number): string {
-    return ''
+  describeMass(body: number): string {
+    return this.forces?.describeMass(body) ?? ''
   }
 
   /** Friction, restitution and surface speed of a solid pair, as decide hooks see and set them. */
-  readSurface(_pair: number, out: Float64Array): void {
-    out.fill(0)
+  readSurface(pair: number, out: Float64Array): void {
+    this.surfaces.read(pair, out)
   }
 
-  writeSurface(_pair: number, _from: Float64Array): void {
+  writeSurface(pair: number, from: Float64Array): void {
+    if (this.forces !== null) {
+      this.surfaces.write(pair, from)
+      return
+    }
     throw new KeenError(
       'bad-argument',
       "'friction', 'restitution' and 'surfaceSpeed' of a pair act on what is moved by forces, and in this world nothing is: a hook can only answer",
@@ -336,7 +361,15 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   protected abstract jumpCrosses(c: number, other: number): boolean
 
   /** How a pair's `a` moves as seen from its `b` in this tick, a second, as three numbers. */
-  abstract readApproach(pair: number, out: Float64Array, at: number): void
+  readApproach(pair: number, out: Float64Array, at: number): void {
+    if (this.forces?.readApproach(pair, out, at)) return
+    const { body } = this.population.filter
+    this.readWay(body.data[this.pairs.a.data[pair]], body.data[this.pairs.b.data[pair]], out, at)
+    for (let i = 0; i < 3; i++) out[at + i] /= this.dt
+  }
+
+  /** Writes how far one body moved in this tick as seen from another, as three numbers. */
+  protected abstract readWay(body: number, from: number, out: Float64Array, at: number): void
 
   /** Where the two of a solid pair touch now. Cold. */
   abstract pointsOf(pair: number): ContactPoint<V>[]
