@@ -1,21 +1,17 @@
 /** A collider of 2D: a shape on a body, and how it is filtered. */
 
-import { DENSITY, FRICTION, RESTITUTION, SURFACE_SIZE, SURFACE_SPEED } from '../core/solve/surfaces.ts'
-import { type AnyKinds, ColliderHandle, type Kinds } from '../core/state/handle.ts'
-import { finite, notNegative, refuseAssignment } from '../core/util/checks.ts'
-import {
-  DENSITY as MOST_DENSITY,
-  FRICTION as MOST_FRICTION,
-  RESTITUTION as MOST_RESTITUTION,
-  SPEED,
-} from '../core/util/limits.ts'
+import { SurfaceCollider } from '../core/solve/surfaceCollider.ts'
+import { SURFACE_SPEED } from '../core/solve/surfaces.ts'
+import type { AnyKinds, Kinds } from '../core/state/handle.ts'
+import { finite, refuseAssignment } from '../core/util/checks.ts'
+import { SPEED } from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
 import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
 /** A collider of 2D: a shape on a body, and how it is filtered. */
-export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Body2<K>> {
+export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Body2<K>> {
   /** @internal */ protected readonly host: World2<K>
   private form: Shape2
   private readonly place: Vec2
@@ -41,34 +37,6 @@ export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
     return this.turn
   }
 
-  /** Kilograms a square length. */
-  get density(): number {
-    return this.surface(DENSITY)
-  }
-
-  set density(value: number) {
-    this.setSurface(DENSITY, notNegative(value, "'density' of a collider", MOST_DENSITY))
-    this.host.weigh(this.body.slot)
-  }
-
-  /** 0 slides without end. Of a pair counts the root of the product. */
-  get friction(): number {
-    return this.surface(FRICTION)
-  }
-
-  set friction(value: number) {
-    this.setSurface(FRICTION, notNegative(value, "'friction' of a collider", MOST_FRICTION))
-  }
-
-  /** 0 does not bounce, 1 bounces without loss. Of a pair counts the greater. */
-  get restitution(): number {
-    return this.surface(RESTITUTION)
-  }
-
-  set restitution(value: number) {
-    this.setSurface(RESTITUTION, notNegative(value, "'restitution' of a collider", MOST_RESTITUTION))
-  }
-
   /** Lengths a second at which it carries what lies on it: along the surface, to the right when the normal points up. */
   get surfaceSpeed(): number {
     return this.surface(SURFACE_SPEED)
@@ -90,16 +58,6 @@ export class Collider2<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
   set oneWay(value: Vec2 | null) {
     this.change('oneWay')
     this.host.kernel.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
-    this.host.kernel.wakeTouching(this.slot)
-  }
-
-  private surface(field: number): number {
-    return this.alive ? this.host.kernel.surfaces.of.data[SURFACE_SIZE * this.slot + field] : 0
-  }
-
-  private setSurface(field: number, value: number): void {
-    this.change('surface')
-    this.host.kernel.surfaces.of.data[SURFACE_SIZE * this.slot + field] = value
     this.host.kernel.wakeTouching(this.slot)
   }
 

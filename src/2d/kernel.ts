@@ -2,9 +2,14 @@
  * The 2D side of a tick: poses of bodies and what is asked about pairs. The stages stand in `core/step/kernel.ts`; what forces and contacts
  * add to them, in `core/solve/forces.ts`.
  */
+
+import { PAIR_SPEED } from '../core/solve/surfaces.ts'
 import type { Column } from '../core/state/table.ts'
 import { BroadPhase } from '../core/step/broadPhase.ts'
 import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
+import { finite } from '../core/util/checks.ts'
+import { SPEED } from '../core/util/limits.ts'
+import type { Carrying } from '../core/watch/decideHooks.ts'
 import type { ContactPoint } from '../core/watch/event.ts'
 import { Distances2 } from './distances.ts'
 import { Geometry } from './geometry.ts'
@@ -27,10 +32,20 @@ import { HEAD } from './shapes/layout.ts'
 import { writePose } from './shapes/place.ts'
 import type { Piece } from './shapes/shape.ts'
 import type { Forces2 } from './solve/forces.ts'
+import { Surfaces2 } from './surfaces.ts'
 import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
 
 const NONE = -1
+
+/** Hooks see and set a speed along the surfaces, which is the same from both sides. */
+const CARRYING: Carrying<MutableVec2> = {
+  field: 'surfaceSpeed',
+  read: (surface) => surface[PAIR_SPEED],
+  write(value, what, _sign, out) {
+    out[PAIR_SPEED] = finite(value, what, SPEED)
+  },
+}
 
 /** Makes what forces add to a kernel. */
 export type MakeForces2 = (
@@ -47,6 +62,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   declare readonly poses: Poses
   declare readonly distances: Distances2
   override readonly forces: Forces2 | null
+  override readonly carrying = CARRYING
   /** The direction (about the body) towards which a collider lets pass, unit; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
@@ -59,7 +75,8 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const broadPhase = new BroadPhase<Piece, Geometry, Tree>(population, geometry, trees, 2, touchDistance(unit))
     const distances = new Distances2(geometry, trees, broadPhase.treeOf, 2)
     const path = new Path2(geometry, population.filter.body, poses, population.bodies)
-    super(setup, { axes: 2, poses, broadPhase, distances, path })
+    const surfaces = new Surfaces2(population.colliders, setup.pairs, 1)
+    super(setup, { axes: 2, poses, broadPhase, distances, path, surfaces })
     this.oneWay = population.colliders.f64(2)
     this.forces = makeForces?.(this, setup, path, this.normal, this.metAt) ?? null
   }

@@ -21,7 +21,13 @@ export interface WatchHandlers2<K extends Kinds = AnyKinds> extends WatchHandler
 export interface Watch2<K extends Kinds = AnyKinds> extends Watch<Body2<K>, Collider2<K>, MutableVec2> {}
 
 /** The pair that a decide hook of 2D is asked about. */
-export interface DecidedPair2<K extends Kinds = AnyKinds> extends DecidedPair<Body2<K>, Collider2<K>, MutableVec2> {}
+export interface DecidedPair2<K extends Kinds = AnyKinds> extends DecidedPair<Body2<K>, Collider2<K>, MutableVec2> {
+  /**
+   * The speed at which the surfaces carry what lies on them: along the surface, to the right when the normal points up. Can be set for
+   * this pair, until the two part.
+   */
+  surfaceSpeed: number
+}
 
 /** A decide hook in force, in 2D. */
 export interface Hook2<K extends Kinds = AnyKinds> extends Hook<Body2<K>, Collider2<K>, MutableVec2> {}

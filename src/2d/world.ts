@@ -1,23 +1,16 @@
 /** A world of 2D: its specifications, forces, and queries. */
-import {
-  type BodySpec,
-  bodyFields,
-  type ColliderSpec,
-  colliderFields,
-  type SpecFields,
-  WorldOfBodies,
-} from '../core/bodies.ts'
+import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, type SpecFields } from '../core/bodies.ts'
 import type { Explanation, explain } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
-import { SURFACE_SIZE } from '../core/solve/surfaces.ts'
+import { FORCED_OPTIONS, ForcedWorld } from '../core/solve/forcedWorld.ts'
+import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
-import { type BodyType, DYNAMIC } from '../core/state/population.ts'
-import { finite, flag, notNegative, positive } from '../core/util/checks.ts'
-import { KeenError } from '../core/util/errors.ts'
-import { ACCELERATION, ANGLE, DENSITY, FRICTION, RESTITUTION, SPEED, SPIN } from '../core/util/limits.ts'
+import type { BodyType } from '../core/state/population.ts'
+import { finite } from '../core/util/checks.ts'
+import { ACCELERATION, ANGLE, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
@@ -37,15 +30,9 @@ import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
-export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape2, Vec2> {
+export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape2, Vec2>, SurfaceSpec {
   /** Turn within the body, radians. Default 0. */
   angle?: number | undefined
-  /** Kilograms a square length, for the mass of a dynamic body. Default 1. */
-  density?: number | undefined
-  /** 0 slides without end. Of a pair, the root of the product. Default 0.6. */
-  friction?: number | undefined
-  /** 0 does not bounce, 1 bounces without loss. Of a pair, the greater. Default 0. */
-  restitution?: number | undefined
   /** Lengths a second at which it carries what lies on it: along the surface, to the right when the normal points up: a conveyor. Default 0. */
   surfaceSpeed?: number | undefined
   /** Lets through what comes along this direction (about the body), and holds what comes against it. Default: nothing. */
@@ -76,13 +63,7 @@ export interface WorldOptions2<L extends string, T extends string, D> extends Wo
 
 export const BODY_FIELDS = bodyFields('angle', DYNAMIC_FIELDS)
 export const COLLIDER_FIELDS = colliderFields('angle', ['density', 'friction', 'restitution', 'surfaceSpeed', 'oneWay'])
-const OWN_OPTIONS = ['gravity', 'pushOut', 'burst'] as const
-const FIELDS: SpecFields = { world: OWN_OPTIONS, body: BODY_FIELDS, collider: COLLIDER_FIELDS }
-const DEFAULT_DENSITY = 1
-const DEFAULT_FRICTION = 0.6
-const DEFAULT_GRAVITY = 9.8
-const NO_GRAVITY = Float64Array.of(0, 0)
-const DEFAULT_PUSH = 3
+const FIELDS: SpecFields = { world: FORCED_OPTIONS, body: BODY_FIELDS, collider: COLLIDER_FIELDS }
 const ORIGIN: Vec2 = Object.freeze({ x: 0, y: 0 })
 
 /** Where a collider is within its body. */
@@ -141,7 +122,7 @@ export interface Features2 {
 
 /** A world of 2D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 // biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
-export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
+export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   K,
   Body2<K>,
   Collider2<K>,
@@ -150,7 +131,9 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   ColliderSpec2<K>,
   BodySpec2<K>,
   Place,
-  Surface
+  Surface,
+  Vec2,
+  Forces2
 > {
   /** What rays meet. */
   readonly raycast: Raycast<K>
@@ -170,11 +153,7 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
       return kernel
     })
     this.kernel = kernel
-    const { gravity, pushOut, burst } = options
-    if (kernel.forces !== null || gravity !== undefined)
-      this.gravity = gravity ?? { x: 0, y: -DEFAULT_GRAVITY * this.unit }
-    if (kernel.forces !== null || pushOut !== undefined) this.pushOut = pushOut ?? DEFAULT_PUSH * this.unit
-    if (kernel.forces !== null || burst !== undefined) this.burst = flag(burst, false, "'burst' of a world")
+    this.setOptions(options)
     const pool: Pool2<K> = new ScratchPool<K, Body2<K>, Collider2<K>, Scratch<K>, MutableVec2>(
       this,
       kernel,
@@ -188,62 +167,17 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
     Object.seal(this)
   }
 
-  /** Lengths a second squared, on dynamic bodies; zero in a world without forces. Setting it wakes everything. */
-  get gravity(): Vec2 {
-    const [x, y] = this.kernel.forces?.motion.gravity ?? NO_GRAVITY
+  protected override checkGravity(value: unknown, what: string): void {
+    checkVec(value, what, ACCELERATION * this.unit)
+  }
+
+  protected override readGravity([x, y]: Float64Array): Vec2 {
     return Object.freeze({ x, y })
   }
 
-  set gravity(value: Vec2) {
-    this.population.guard('gravity')
-    const { x, y } = checkVec(value, "'gravity' of a world", ACCELERATION * this.unit)
-    const { motion } = this.forces("'gravity'")
-    motion.gravity[0] = x
-    motion.gravity[1] = y
-    motion.activation.wakeAll()
-  }
-
-  /** Lengths a second at which overlapping bodies are pushed apart at most; Infinity for no bound. */
-  get pushOut(): number {
-    return this.kernel.forces?.motion.contactRows.push ?? Infinity
-  }
-
-  set pushOut(value: number) {
-    this.population.guard('pushOut')
-    if (value !== Infinity) positive(value, "'pushOut' of a world", SPEED * this.unit)
-    this.forces("'pushOut'").motion.contactRows.push = value
-  }
-
-  /** Whether what is pushed apart keeps the speed of it. */
-  get burst(): boolean {
-    return this.kernel.forces?.motion.solver.burst ?? false
-  }
-
-  set burst(value: boolean) {
-    this.population.guard('burst')
-    this.forces("'burst'").motion.solver.burst = flag(value, false, "'burst' of a world")
-  }
-
-  /** What forces do; throws in a world without any. */
-  private forces(what: string): Forces2 {
-    const { forces } = this.kernel
-    if (forces !== null) return forces
-    throw new KeenError(
-      'bad-argument',
-      `${what}: this world has no forces; import createWorld from 'keen-sentry/2d' instead of 'keen-sentry/2d/kinematic'`,
-    )
-  }
-
-  /** Weighs a body again after a change of its colliders, and wakes it. @internal */
-  override weigh(body: number): void {
-    if (this.population.type.data[body] !== DYNAMIC) return
-    const { dynamics, motion } = this.forces('weigh')
-    dynamics.weigh(body)
-    motion.activation.wake(body)
-  }
-
-  protected override checkType(type: BodyType): void {
-    if (type === 'dynamic') this.forces('a dynamic body')
+  protected override writeGravity({ x, y }: Vec2, out: Float64Array): void {
+    out[0] = x
+    out[1] = y
   }
 
   protected override checkPose(spec: BodySpec2<K>): Float64Array {
@@ -254,10 +188,7 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   protected override checkMotion(spec: BodySpec2<K>, type: BodyType): void {
     if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
     if (spec.spin !== undefined) finite(spec.spin, "'spin' of a body", SPIN)
-    for (const field of DYNAMIC_FIELDS) {
-      if (type === 'dynamic' || spec[field] === undefined) continue
-      throw new KeenError('bad-argument', `'${field}' of a body is for dynamic bodies, and this one is ${type}`)
-    }
+    this.checkForcedFields(spec, type)
     checkDynamic(spec)
   }
 
@@ -274,9 +205,7 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   protected override checkSurface(spec: ColliderSpec2<K>, what: string): Surface {
     return {
       numbers: [
-        notNegative(spec.density ?? DEFAULT_DENSITY, `'density' of ${what}`, DENSITY),
-        notNegative(spec.friction ?? DEFAULT_FRICTION, `'friction' of ${what}`, FRICTION),
-        notNegative(spec.restitution ?? 0, `'restitution' of ${what}`, RESTITUTION),
+        ...checkSurface(spec, what),
         finite(spec.surfaceSpeed ?? 0, `'surfaceSpeed' of ${what}`, SPEED * this.unit),
       ],
       oneWay: checkOneWay(spec.oneWay, `'oneWay' of ${what}`),
@@ -295,12 +224,6 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
     return poseNumbers(at, angle)
   }
 
-  protected override begin(body: number, pose: Float64Array, type: BodyType): void {
-    this.kernel.addBody(body, pose)
-    this.kernel.forces?.dynamics.begin(body)
-    if (type === 'dynamic') this.kernel.forces?.setDynamic(body, true)
-  }
-
   protected override setUp(body: Body2<K>, spec: BodySpec2<K>): void {
     setForced(body, spec)
     if (spec.inertia !== undefined) body.inertia = spec.inertia
@@ -310,28 +233,12 @@ export class World2<K extends Kinds = AnyKinds> extends WorldOfBodies<
   }
 
   protected override setSurface(collider: number, { numbers, oneWay }: Surface): void {
-    const { surfaces } = this.kernel
-    for (let i = 0; i < SURFACE_SIZE; i++) surfaces.of.data[SURFACE_SIZE * collider + i] = numbers[i]
+    this.writeNumbers(collider, numbers)
     this.kernel.setOneWay(collider, oneWay)
-  }
-
-  protected override changeType(body: number, type: number): void {
-    const { forces } = this.kernel
-    if (this.population.type.data[body] === DYNAMIC) forces?.setDynamic(body, false)
-    if (type === DYNAMIC) forces?.setDynamic(body, true)
-  }
-
-  protected override typeChanged(body: number): void {
-    this.kernel.poses.hasTarget.data[body] = 0
-    this.kernel.forces?.dynamics.weigh(body)
   }
 
   protected override stopMotion(body: number): void {
     this.kernel.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
-  }
-
-  protected override buried(body: number): void {
-    if (this.population.type.data[body] === DYNAMIC) this.kernel.forces?.setDynamic(body, false)
   }
 }
 

@@ -1,16 +1,21 @@
 /** A body of 3D: a pose, a motion, and the colliders that move with it. */
 
 import type { Overlap, Touch } from '../core/bodies.ts'
+import type { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
+import { checkForced, ForcedBody } from '../core/solve/forcedBody.ts'
 import type { AnyKinds, Kinds } from '../core/state/handle.ts'
-import { PlacedBody } from '../core/state/placedBody.ts'
-import { finite, record, refuseAssignment } from '../core/util/checks.ts'
+import { finite, flag, onlyFields, positive, record, refuseAssignment } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
-import { SPEED, SPIN } from '../core/util/limits.ts'
+import { FORCE, INERTIA, LEAST_INERTIA, SPEED, SPIN } from '../core/util/limits.ts'
 import type { Collider3 } from './collider.ts'
 import { KEPT } from './poses.ts'
+import type { Inertia } from './shapes/shape.ts'
+import { isPositive, LOCK_TURN_X, LOCK_X, type Locks, TENSOR, type TurnLocks } from './solve/dynamics.ts'
+import type { Forces3 } from './solve/forces.ts'
 import {
   checkRotation,
   checkVec,
+  cross,
   type MutablePose3,
   ORIGIN,
   type Pose3,
@@ -18,7 +23,7 @@ import {
   UPRIGHT,
   type Vec3,
 } from './vector.ts'
-import type { ColliderSpec3, World3 } from './world.ts'
+import type { BodySpec3, ColliderSpec3, World3 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
 export type Overlap3<K extends Kinds = AnyKinds> = Overlap<Body3<K>, Collider3<K>>
@@ -27,11 +32,16 @@ export type Overlap3<K extends Kinds = AnyKinds> = Overlap<Body3<K>, Collider3<K
 export type Touch3<K extends Kinds = AnyKinds> = Touch<Body3<K>, Collider3<K>, Vec3>
 
 const pose = new Float64Array(KEPT)
+/** A push: along x, y, z, then how it turns. */
+const pushed = new Float64Array(6)
+const turning = new Float64Array(TENSOR)
+const NO_TENSOR = new Float64Array(TENSOR)
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
 /** A body of 3D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
-export class Body3<K extends Kinds = AnyKinds> extends PlacedBody<
+export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
+  Forces3,
   K,
   Body3<K>,
   Collider3<K>,
@@ -71,7 +81,7 @@ export class Body3<K extends Kinds = AnyKinds> extends PlacedBody<
     return Object.freeze({ at: this.at, rotation: this.rotation })
   }
 
-  /** Metres a second. A kinematic body keeps it; a static one has none. */
+  /** Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; a static one has none. Setting it wakes. */
   get velocity(): Vec3 {
     return this.readMotion(0)
   }
@@ -127,15 +137,142 @@ export class Body3<K extends Kinds = AnyKinds> extends PlacedBody<
     data[at] = x
     data[at + 1] = y
     data[at + 2] = z
+    this.holdLocks()
+    this.wakeUp()
   }
 
-  private useMover(what: string): void {
-    this.change(what)
-    if (this.type === 'kinematic') return
-    throw new KeenError(
-      'bad-argument',
-      `${what}: ${this} is static and does not move; teleport it, or make it kinematic`,
-    )
+  /** Inertia tensor about the centre of mass and the body's axes, kilograms times length squared; all 0 for what is not dynamic. */
+  get inertia(): Inertia {
+    const data = this.forces()?.dynamics.inertia.data
+    const at = TENSOR * this.slot
+    const part = (i: number): number => data?.[at + i] ?? 0
+    return Object.freeze({ xx: part(0), yy: part(1), zz: part(2), xy: part(3), xz: part(4), yz: part(5) })
+  }
+
+  /** Moments about the body's axes, a whole tensor, or null for what the shapes give. */
+  set inertia(value: Vec3 | Inertia | null) {
+    const { givenInertia } = this.useDynamic('inertia').dynamics
+    const tensor = value === null ? NO_TENSOR : tensorOf(value)
+    for (let i = 0; i < TENSOR; i++) givenInertia.data[TENSOR * this.slot + i] = tensor[i]
+    this.host.weigh(this.slot)
+  }
+
+  /** Centre of mass in the world; of what is not dynamic, its origin. */
+  get centre(): Vec3 {
+    const forces = this.forces()
+    if (forces === null) return this.at
+    forces.motion.centreOf(this.slot, pose, 0)
+    return Object.freeze({ x: pose[0], y: pose[1], z: pose[2] })
+  }
+
+  /** What it cannot do: move along x, y, z, turn about them (the world's axes). */
+  get locks(): Required<Locks> & { readonly turn: Required<TurnLocks> } {
+    const bits = this.forces()?.dynamics.locks.data[this.slot] ?? 0
+    const locked = (from: number): Required<TurnLocks> =>
+      Object.freeze({ x: (bits & from) !== 0, y: (bits & (from << 1)) !== 0, z: (bits & (from << 2)) !== 0 })
+    return Object.freeze({ ...locked(LOCK_X), turn: locked(LOCK_TURN_X) })
+  }
+
+  set locks(value: Locks) {
+    this.useDynamic('locks').dynamics.locks.data[this.slot] = locksOf(value)
+    this.host.weigh(this.slot)
+    this.holdLocks()
+  }
+
+  /**
+   * Pushes with a force (newtons) during the next step. Asked several times, the forces add up.
+   * @param point where it acts, in the world; default the centre of mass
+   */
+  applyForce(force: Vec3, point?: Vec3): void {
+    this.push('applyForce', force, point)
+    const { data } = this.useDynamic('applyForce').dynamics.force
+    for (let k = 0; k < 6; k++) data[6 * this.slot + k] += pushed[k]
+    this.wakeUp()
+  }
+
+  /** Turns with a torque (newtons times length, about an axis as long as that, right-handed) during the next step. */
+  applyTorque(torque: Vec3): void {
+    const { dynamics } = this.useDynamic('applyTorque')
+    const { x, y, z } = checkVec(torque, 'the torque of applyTorque', FORCE)
+    const { data } = dynamics.force
+    data[6 * this.slot + 3] += x
+    data[6 * this.slot + 4] += y
+    data[6 * this.slot + 5] += z
+    this.wakeUp()
+  }
+
+  /**
+   * Changes velocity and spin at once, by an impulse (newton seconds).
+   * @param point where it acts, in the world; default the centre of mass
+   */
+  applyImpulse(impulse: Vec3, point?: Vec3): void {
+    this.push('applyImpulse', impulse, point)
+    this.gain(this.useDynamic('applyImpulse'))
+  }
+
+  /** Changes the spin at once, by a turning impulse (newton seconds times length, about an axis as long as that). */
+  applySpinImpulse(impulse: Vec3): void {
+    const forces = this.useDynamic('applySpinImpulse')
+    const { x, y, z } = checkVec(impulse, 'the impulse of applySpinImpulse', FORCE)
+    pushed.fill(0)
+    pushed[3] = x
+    pushed[4] = y
+    pushed[5] = z
+    this.gain(forces)
+  }
+
+  /** The velocity of the point of the body that is at a place in the world. */
+  velocityAt(point: Vec3): Vec3 {
+    this.use('velocityAt')
+    const { x, y, z } = checkVec(point, 'the point of velocityAt')
+    const { centre, velocity, spin } = this
+    const turned = cross(spin, { x: x - centre.x, y: y - centre.y, z: z - centre.z })
+    return { x: velocity.x + turned.x, y: velocity.y + turned.y, z: velocity.z + turned.z }
+  }
+
+  /** Writes a push at a point, and how it turns, to `pushed`. */
+  private push(what: string, value: Vec3, point: Vec3 | undefined): void {
+    this.useDynamic(what)
+    const force = checkVec(value, `the first argument of ${what}`, FORCE)
+    pushed.fill(0)
+    pushed[0] = force.x
+    pushed[1] = force.y
+    pushed[2] = force.z
+    if (point === undefined) return
+    const { x, y, z } = checkVec(point, `the point of ${what}`)
+    const { centre } = this
+    const turned = cross({ x: x - centre.x, y: y - centre.y, z: z - centre.z }, force)
+    pushed[3] = turned.x
+    pushed[4] = turned.y
+    pushed[5] = turned.z
+  }
+
+  /** Takes what stands in `pushed` into velocity and spin. */
+  private gain({ dynamics, motion }: Forces3): void {
+    const { poses } = this.host.kernel
+    const { data } = poses.velocity
+    const at = 6 * this.slot
+    motion.inverseInertia(this.slot, turning)
+    const [px, py, pz, x, y, z] = pushed
+    data[at] += px * dynamics.inverse.data[3 * this.slot]
+    data[at + 1] += py * dynamics.inverse.data[3 * this.slot + 1]
+    data[at + 2] += pz * dynamics.inverse.data[3 * this.slot + 2]
+    data[at + 3] += turning[0] * x + turning[3] * y + turning[4] * z
+    data[at + 4] += turning[3] * x + turning[1] * y + turning[5] * z
+    data[at + 5] += turning[4] * x + turning[5] * y + turning[2] * z
+    const { held } = poses
+    poses.clampSpeed(this.slot, SPEED * this.host.unit, SPIN)
+    poses.held = held
+    this.wakeUp()
+  }
+
+  /** Takes away the speed that the locks forbid. */
+  private holdLocks(): void {
+    const forces = this.forces()
+    if (forces === null || this.type !== 'dynamic') return
+    const bits = forces.dynamics.locks.data[this.slot]
+    const { data } = this.host.kernel.poses.velocity
+    for (let k = 0; k < 6; k++) if ((bits & (1 << k)) !== 0) data[6 * this.slot + k] = 0
   }
 
   /** Writes a point or a pose as numbers. */
@@ -168,9 +305,57 @@ function keep(at: Vec3, rotation: Rotation, out: Float64Array): void {
   out[6] = rotation.w
 }
 
+const AXES = ['x', 'y', 'z'] as const
+const TENSOR_FIELDS = ['xx', 'yy', 'zz', 'xy', 'xz', 'yz'] as const
+
+function tensorOf(value: Vec3 | Inertia): Float64Array {
+  const what = "'inertia' of a body"
+  record(value, what)
+  const whole = 'xx' in value
+  onlyFields(value, whole ? TENSOR_FIELDS : AXES, what)
+  const tensor = new Float64Array(TENSOR)
+  AXES.forEach((axis, i) => {
+    const field = whole ? TENSOR_FIELDS[i] : axis
+    tensor[i] = positive(
+      (value as unknown as Record<string, unknown>)[field],
+      `'${field}' of ${what}`,
+      INERTIA,
+      LEAST_INERTIA,
+    )
+  })
+  if (!whole) return tensor
+  for (let i = 3; i < TENSOR; i++)
+    tensor[i] = finite(value[TENSOR_FIELDS[i]], `'${TENSOR_FIELDS[i]}' of ${what}`, INERTIA)
+  if (!isPositive(value)) {
+    throw new KeenError('bad-argument', `${what} is that of nothing: its products are too large for its moments`)
+  }
+  return tensor
+}
+
+function locksOf(value: Locks): number {
+  const what = "'locks' of a body"
+  record(value, what)
+  onlyFields(value, [...AXES, 'turn'], what)
+  const bits = (of: TurnLocks, where: string): number =>
+    AXES.reduce((sum, axis, i) => (flag(of[axis], false, `'${axis}' in ${where}`) ? sum + (1 << i) : sum), 0)
+  const { turn } = value
+  if (turn === undefined || typeof turn === 'boolean') return bits(value, what) + (turn === true ? 7 * LOCK_TURN_X : 0)
+  record(turn, `'turn' in ${what}`)
+  onlyFields(turn, AXES, `'turn' in ${what}`)
+  return bits(value, what) + LOCK_TURN_X * bits(turn, `'turn' in ${what}`)
+}
+
+/** Checks what a dynamic body is made with, before anything of it is. */
+export function checkDynamic(spec: Partial<Pick<BodySpec3<Kinds>, (typeof DYNAMIC_FIELDS)[number]>>): void {
+  checkForced(spec)
+  if (spec.inertia !== undefined) tensorOf(spec.inertia)
+  if (spec.locks !== undefined) locksOf(spec.locks)
+}
+
 const MOVE = 'teleport() it, or send a kinematic body there with arriveAt()'
 refuseAssignment(Body3.prototype, {
   at: MOVE,
   rotation: MOVE,
   pose: MOVE,
+  centre: 'it follows from the shapes; teleport() moves the body',
 })

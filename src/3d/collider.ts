@@ -1,14 +1,17 @@
 /** A collider of 3D: a shape on a body, and how it is filtered. */
 
-import { type AnyKinds, ColliderHandle, type Kinds } from '../core/state/handle.ts'
+import { SurfaceCollider } from '../core/solve/surfaceCollider.ts'
+import { SURFACE_SPEED } from '../core/solve/surfaces.ts'
+import type { AnyKinds, Kinds } from '../core/state/handle.ts'
 import { refuseAssignment } from '../core/util/checks.ts'
+import { SPEED } from '../core/util/limits.ts'
 import type { Body3 } from './body.ts'
 import type { Shape3 } from './shapes/shape.ts'
-import type { Rotation, Vec3 } from './vector.ts'
+import { checkDirection, checkVec, ORIGIN, type Rotation, type Vec3 } from './vector.ts'
 import type { World3 } from './world.ts'
 
 /** A collider of 3D: a shape on a body, and how it is filtered. */
-export class Collider3<K extends Kinds = AnyKinds> extends ColliderHandle<K, Body3<K>> {
+export class Collider3<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Body3<K>> {
   /** @internal */ protected readonly host: World3<K>
   private form: Shape3
   private readonly place: Vec3
@@ -34,6 +37,38 @@ export class Collider3<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
     return this.turn
   }
 
+  /** Lengths a second (about the body) at which its surface carries what lies on it. What leads off the surface has no effect. */
+  get surfaceVelocity(): Vec3 {
+    return Object.freeze({
+      x: this.surface(SURFACE_SPEED),
+      y: this.surface(SURFACE_SPEED + 1),
+      z: this.surface(SURFACE_SPEED + 2),
+    })
+  }
+
+  set surfaceVelocity(value: Vec3) {
+    const { x, y, z } = checkVec(value, "'surfaceVelocity' of a collider", SPEED * this.host.unit)
+    this.setSurface(SURFACE_SPEED, x)
+    this.setSurface(SURFACE_SPEED + 1, y)
+    this.setSurface(SURFACE_SPEED + 2, z)
+  }
+
+  /** The direction (unit, about the body) along which it lets through; null where it holds from all sides. */
+  get oneWay(): Vec3 | null {
+    if (!this.alive) return null
+    const { data } = this.host.kernel.oneWay
+    const x = data[3 * this.slot]
+    const y = data[3 * this.slot + 1]
+    const z = data[3 * this.slot + 2]
+    return x === 0 && y === 0 && z === 0 ? null : { x, y, z }
+  }
+
+  set oneWay(value: Vec3 | null) {
+    this.change('oneWay')
+    this.host.kernel.setOneWay(this.slot, checkOneWay(value, "'oneWay' of a collider"))
+    this.host.kernel.wakeTouching(this.slot)
+  }
+
   /** Its shape. Another can be assigned at any time; what begins or ends by that has cause `reshaped`. */
   get shape(): Shape3 {
     return this.form
@@ -44,6 +79,11 @@ export class Collider3<K extends Kinds = AnyKinds> extends ColliderHandle<K, Bod
     this.host.reshape(this, value)
     this.form = value
   }
+}
+
+/** A direction as a unit vector; zero where there is none. */
+export function checkOneWay(value: Vec3 | null | undefined, what: string): Vec3 {
+  return value === null || value === undefined ? ORIGIN : checkDirection(value, what)
 }
 
 const WITHIN = 'attach() a collider there, and remove() this one'

@@ -1,5 +1,6 @@
 /** What every world of 3D has: all but the making of worlds. */
 export * from '../core/index.ts'
+export type { Sweep } from '../core/solve/dynamics.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
 export { Collider3 } from './collider.ts'
 export {
@@ -57,6 +58,7 @@ export type {
   Sides,
   Sphere,
 } from './shapes/shape.ts'
+export type { Locks, TurnLocks } from './solve/dynamics.ts'
 export {
   type MutablePose3,
   type MutableRotation,

@@ -1,7 +1,10 @@
-/** A world with everything. */
+/** A world with everything: forces too. */
 import { explain } from '../core/filter/explain.ts'
 import type { KindsOf } from '../core/state/handle.ts'
-import { World3, type WorldOptions3 } from './world.ts'
+import { makeForces3 } from './solve/forces.ts'
+import { type Features3, World3, type WorldOptions3 } from './world.ts'
+
+const EVERYTHING: Features3 = { makeForces: makeForces3, explain }
 
 /**
  * A new, empty world.
@@ -11,5 +14,5 @@ import { World3, type WorldOptions3 } from './world.ts'
 export function createWorld<const L extends string, const T extends string = never, D = unknown>(
   options: WorldOptions3<L, T, D>,
 ): World3<KindsOf<L, T, D>> {
-  return new World3<KindsOf<L, T, D>>(options, explain)
+  return new World3<KindsOf<L, T, D>>(options, EVERYTHING)
 }

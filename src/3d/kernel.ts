@@ -1,6 +1,10 @@
 /** The 3D side of a tick: poses of bodies. The stages stand in `core/step/kernel.ts`. */
+import { PAIR_SPEED } from '../core/solve/surfaces.ts'
+import type { Column } from '../core/state/table.ts'
 import { BroadPhase } from '../core/step/broadPhase.ts'
-import { ANY_DISTANCE, Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
+import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
+import { SPEED } from '../core/util/limits.ts'
+import type { Carrying } from '../core/watch/decideHooks.ts'
 import type { ContactPoint } from '../core/watch/event.ts'
 import { Distances3 } from './distances.ts'
 import { Geometry } from './geometry.ts'
@@ -11,36 +15,80 @@ import {
   GAP,
   MANIFOLD_SIZE,
   manifoldOfPieces,
+  NAME,
   POINT_COUNT,
   POINT_SIZE,
   WITHIN,
 } from './narrow/manifold.ts'
-import { CAST_SIZE, DISTANCE, FRACTION, MISS, POINT_A, POINT_B } from './narrow/records.ts'
+import { CAST_SIZE, DISTANCE, FRACTION, MISS } from './narrow/records.ts'
+import { Manifolds, writeSurfaceManifolds } from './narrow/surfaceManifold.ts'
 import { Path3 } from './path.ts'
 import { KEPT, Poses } from './poses.ts'
 import { SURFACE } from './shapes/layout.ts'
 import { boundsOf } from './shapes/place.ts'
 import type { Piece } from './shapes/shape.ts'
+import type { Forces3 } from './solve/forces.ts'
+import { Surfaces3 } from './surfaces.ts'
 import { Tree } from './tree/tree.ts'
-import { FRAME, type MutableVec3, POSE_SIZE, writeFrame } from './vector.ts'
+import { checkVec, FRAME, type MutableVec3, POSE_SIZE, type Vec3, writeFrame } from './vector.ts'
 
 const NONE = -1
+
+/** Hooks see and set a vector: how fast the surfaces carry the first of a pair along past the second. */
+const CARRYING: Carrying<MutableVec3> = {
+  field: 'surfaceVelocity',
+  read: (surface, sign) => ({
+    x: sign * surface[PAIR_SPEED] + 0,
+    y: sign * surface[PAIR_SPEED + 1] + 0,
+    z: sign * surface[PAIR_SPEED + 2] + 0,
+  }),
+  write(value, what, sign, out) {
+    const { x, y, z } = checkVec(value, what, SPEED)
+    out[PAIR_SPEED] = sign * x
+    out[PAIR_SPEED + 1] = sign * y
+    out[PAIR_SPEED + 2] = sign * z
+  },
+}
+
+/** Makes what forces add to a kernel. */
+export type MakeForces3 = (
+  kernel: Kernel3,
+  setup: KernelSetup,
+  path: Path3,
+  normal: { data: Float64Array },
+  metAt: { data: Float64Array },
+) => Forces3
 
 export class Kernel3 extends Kernel<MutableVec3, Geometry> {
   declare readonly broadPhase: BroadPhase<Piece, Geometry, Tree>
   declare readonly trees: readonly Tree[]
   declare readonly poses: Poses
-  override readonly forces = null
-  private readonly manifold = new Float64Array(MANIFOLD_SIZE)
+  declare readonly distances: Distances3
+  override readonly forces: Forces3 | null
+  override readonly carrying = CARRYING
+  /** The direction (about the body) towards which a collider lets pass, unit; zero for none. */
+  readonly oneWay: Column<Float64Array>
+  private readonly manifolds = new Manifolds()
 
-  constructor(setup: KernelSetup) {
+  constructor(setup: KernelSetup, makeForces: MakeForces3 | null) {
     const { population, unit } = setup
     const poses = new Poses(population.bodies)
     const geometry = new Geometry(population.colliders, poses)
     const trees = [new Tree(), new Tree(), new Tree()]
     const broadPhase = new BroadPhase<Piece, Geometry, Tree>(population, geometry, trees, 3, touchDistance(unit))
     const distances = new Distances3(geometry, trees, broadPhase.treeOf, 3)
-    super(setup, { axes: 3, poses, broadPhase, distances, path: new Path3(geometry, population.filter.body, poses) })
+    const { body } = population.filter
+    const path = new Path3(geometry, body, poses, population.bodies)
+    const surfaces = new Surfaces3(population.colliders, setup.pairs, body, poses)
+    super(setup, { axes: 3, poses, broadPhase, distances, path, surfaces })
+    this.oneWay = population.colliders.f64(3)
+    this.forces = makeForces?.(this, setup, path, this.normal, this.metAt) ?? null
+  }
+
+  setOneWay(c: number, { x, y, z }: Vec3): void {
+    this.oneWay.data[3 * c] = x
+    this.oneWay.data[3 * c + 1] = y
+    this.oneWay.data[3 * c + 2] = z
   }
 
   override graze(piece: number, line: Float64Array, out: Float64Array): boolean {
@@ -55,37 +103,39 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
   }
 
   override pointsOf(pair: number): ContactPoint<MutableVec3>[] {
-    const { geometry, pairs, manifold } = this
+    const { geometry, pairs, manifolds } = this
     const found: ContactPoint<MutableVec3>[] = []
     const { world } = geometry
     for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NONE; p = geometry.after(p)) {
       for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NONE; q = geometry.after(q)) {
-        if (geometry.kindOf(p) === SURFACE || geometry.kindOf(q) === SURFACE) return this.nearestPointOf(pair)
         if (geometry.isFurther(p, q, 2 * this.touch)) continue
-        manifold[WITHIN] = 2 * this.touch
-        manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifold)
-        for (let i = 0; i < manifold[POINT_COUNT]; i++) {
-          const at = FIRST_POINT + POINT_SIZE * i
-          found.push({
-            x: manifold[at],
-            y: manifold[at + 1],
-            z: manifold[at + 2],
-            depth: 0 - manifold[at + GAP],
-            impulse: 0,
-          })
+        manifolds.count = 0
+        if (geometry.kindOf(p) === SURFACE || geometry.kindOf(q) === SURFACE) {
+          writeSurfaceManifolds(geometry, p, q, 2 * this.touch, manifolds)
+        } else {
+          manifolds.next()
+          manifolds.data[WITHIN] = 2 * this.touch
+          manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifolds.data)
         }
+        for (let m = 0; m < manifolds.count; m++) this.readPoints(pair, p, q, MANIFOLD_SIZE * m, found)
       }
     }
-    return found
+    const impulse = pairs.impulse.data[pair]
+    if (found.length > 0 || impulse === 0) return found
+    // Pressed in this tick, and parted again: where it was.
+    const { data } = this.metAt
+    return [{ x: data[3 * pair], y: data[3 * pair + 1], z: data[3 * pair + 2], depth: 0, impulse }]
   }
 
-  /** Where the two are nearest: of surfaces, which have too many triangles. */
-  private nearestPointOf(pair: number): ContactPoint<MutableVec3>[] {
-    const { record } = this
-    this.distances.between(this.pairs.a.data[pair], this.pairs.b.data[pair], ANY_DISTANCE, record)
-    if (!(record[DISTANCE] <= 2 * this.touch)) return []
-    const middle = (i: number): number => (record[POINT_A + i] + record[POINT_B + i]) / 2
-    return [{ x: middle(0), y: middle(1), z: middle(2), depth: 0 - record[DISTANCE], impulse: 0 }]
+  /** Appends the points of the manifold of two pieces that stands at a place. */
+  private readPoints(pair: number, p: number, q: number, at: number, out: ContactPoint<MutableVec3>[]): void {
+    const { geometry, forces } = this
+    const { data } = this.manifolds
+    for (let i = 0; i < data[at + POINT_COUNT]; i++) {
+      const point = at + FIRST_POINT + POINT_SIZE * i
+      const impulse = forces?.impulseAt(pair, geometry.ordinalOf(p), geometry.ordinalOf(q), data[point + NAME]) ?? 0
+      out.push({ x: data[point], y: data[point + 1], z: data[point + 2], depth: 0 - data[point + GAP], impulse })
+    }
   }
 
   protected override readWay(body: number, from: number, out: Float64Array, at: number): void {

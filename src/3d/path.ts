@@ -4,7 +4,9 @@
  * all that the two can have come. The turn is taken unwrapped, so a body that spins fast is followed all the way round.
  * Two surfaces are not followed through each other.
  */
-import type { Column } from '../core/state/table.ts'
+
+import { type BentPath, MAX_BENDS } from '../core/solve/sweep.ts'
+import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { swapRecord } from '../core/step/distances.ts'
 import { ANY_DISTANCE } from '../core/step/kernel.ts'
 import { Path } from '../core/step/path.ts'
@@ -21,27 +23,121 @@ const CLOSE = 1e-9
 /** Steps after which a path that stays very close counts as a graze. */
 const MANY_STEPS = 20_000
 
-export class Path3 extends Path {
+/** Of a leg: when it begins, the place and the quaternion there, when it ends, and motion and turn, each as in a whole tick at its speed. */
+const T0 = 0
+const X0 = 1
+const T1 = 8
+const VX = 9
+const WX = 12
+const LEG = 15
+
+export class Path3 extends Path implements BentPath {
   private readonly geometry: Geometry
   private readonly poses: Poses
   /** Body of a collider. */
   private readonly body: Column<Int32Array>
+  /** Row of legs of a body, from 1; 0 for a straight path. */
+  private readonly legsOf: Column<Int32Array>
+  private legs = new Float64Array(LEG * (MAX_BENDS + 1))
+  private readonly counts = new IntList()
+  private readonly bent = new IntList()
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly motion = new Float64Array(3)
   private readonly look = new Float64Array(1)
+  private readonly legA = new Float64Array(LEG)
+  private readonly legB = new Float64Array(LEG)
   private readonly poseA = new Float64Array(POSE_SIZE)
   private readonly poseB = new Float64Array(POSE_SIZE)
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
   private readonly bounds = new Float64Array(6)
+  /** A piece as it was last placed by {@link placeAt}. */
+  block = new Float64Array(128)
   private own = new Float64Array(128)
   private other = new Float64Array(128)
 
-  constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses) {
+  constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses, bodies: Table) {
     super({ meeting: MANY_STEPS, crossing: MANY_STEPS })
     this.geometry = geometry
     this.body = body
     this.poses = poses
+    this.legsOf = bodies.i32()
+  }
+
+  reset(): void {
+    const { bent, legsOf } = this
+    for (let i = 0; i < bent.length; i++) legsOf.data[bent.data[i]] = 0
+    bent.clear()
+    this.counts.clear()
+  }
+
+  addBend(body: number, time: number): void {
+    const { bent, legsOf, counts, legA } = this
+    this.leg(body, time, false, legA)
+    let row = legsOf.data[body] - 1
+    if (row < 0) {
+      row = bent.length
+      bent.push(body)
+      counts.push(1)
+      legsOf.data[body] = row + 1
+      if (LEG * (MAX_BENDS + 1) * bent.length > this.legs.length) {
+        const wider = new Float64Array(2 * this.legs.length)
+        wider.set(this.legs)
+        this.legs = wider
+      }
+      this.legs.set(legA, LEG * (MAX_BENDS + 1) * row)
+    }
+    // Later legs belong to a path that is not taken.
+    const first = LEG * (MAX_BENDS + 1) * row
+    let count = counts.data[row]
+    while (count > 1 && this.legs[first + LEG * (count - 1)] >= time) count--
+    if (count === MAX_BENDS + 1) count--
+    this.legs[first + LEG * (count - 1) + T1] = time
+    const at = first + LEG * count
+    this.legs[at + T0] = time
+    this.legs[at + T1] = 1
+    this.keepPose(legA, time, this.legs, at + X0)
+    for (let k = VX; k < LEG; k++) this.legs[at + k] = 0
+    counts.data[row] = count + 1
+  }
+
+  /**
+   * After a bend: how the body goes on from there.
+   * @param motion way and turn of its origin, as in a whole tick at that speed: six numbers
+   * @param end place and quaternion at the end of the tick
+   */
+  goOn(body: number, motion: Float64Array, end: Float64Array): void {
+    const row = this.legsOf.data[body] - 1
+    const at = LEG * ((MAX_BENDS + 1) * row + this.counts.data[row] - 1)
+    for (let k = 0; k < 6; k++) this.legs[at + VX + k] = motion[k]
+    this.leg(body, 1, true, this.legA)
+    this.keepPose(this.legA, 1, end, 0)
+  }
+
+  bendsIn(body: number): number {
+    const row = this.legsOf.data[body]
+    return row === 0 ? 0 : this.counts.data[row - 1] - 1
+  }
+
+  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void {
+    const { geometry, poseA } = this
+    const row = this.legsOf.data[body] - 1
+    this.poseAt(body, row < 0 ? 0 : this.legs[LEG * ((MAX_BENDS + 1) * row + index + 1)], poseA)
+    while (geometry.sizeOf(piece) > this.own.length) this.own = new Float64Array(2 * this.own.length)
+    geometry.blockAt(piece, poseA, this.own, 0)
+    boundsOf(this.own, 0, geometry.surfaces[piece]?.bounds ?? this.bounds, 0, out, 0)
+  }
+
+  longestTurn(body: number): number {
+    const row = this.legsOf.data[body] - 1
+    let most = 0
+    for (let i = 0; row >= 0 && i < this.counts.data[row]; i++) {
+      const at = LEG * ((MAX_BENDS + 1) * row + i)
+      const { legs } = this
+      const turned = Math.sqrt(legs[at + WX] ** 2 + legs[at + WX + 1] ** 2 + legs[at + WX + 2] ** 2)
+      most = Math.max(most, turned * (legs[at + T1] - legs[at + T0]))
+    }
+    return most
   }
 
   /** Writes the least gap of two at a time of the tick; two surfaces have none. */
@@ -71,63 +167,87 @@ export class Path3 extends Path {
    * and writes to its first place.
    */
   override closingAt(a: number, b: number, time: number, record: Float64Array): void {
-    const { poseA, poseB, motion } = this
-    const { swept } = this.poses
-    const bodyA = this.body.data[a]
-    const bodyB = this.body.data[b]
-    this.poseAt(bodyA, time, poseA)
-    this.poseAt(bodyB, time, poseB)
-    this.readMotion(a, b)
+    const { poseA, poseB, legA, legB } = this
+    // At the very end of a path, by the way that led there.
+    this.leg(this.body.data[a], time, time === 1, legA)
+    this.leg(this.body.data[b], time, time === 1, legB)
+    this.setPose(legA, time, poseA)
+    this.setPose(legB, time, poseB)
     let closing = 0
     for (let i = 0; i < 3; i++) {
       const j = (i + 1) % 3
       const k = (i + 2) % 3
       const y = (record[POINT_A + j] + record[POINT_B + j]) / 2
       const z = (record[POINT_A + k] + record[POINT_B + k]) / 2
-      const own = swept.data[3 * bodyA + j] * (z - poseA[k]) - swept.data[3 * bodyA + k] * (y - poseA[j])
-      const its = swept.data[3 * bodyB + j] * (z - poseB[k]) - swept.data[3 * bodyB + k] * (y - poseB[j])
-      closing += (own - its - motion[i]) * record[NORMAL + i]
+      const own = legA[WX + j] * (z - poseA[k]) - legA[WX + k] * (y - poseA[j])
+      const its = legB[WX + j] * (z - poseB[k]) - legB[WX + k] * (y - poseB[j])
+      closing += (own - its - (legB[VX + i] - legA[VX + i])) * record[NORMAL + i]
     }
     record[DISTANCE] = closing
   }
 
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
   override approach(a: number, b: number, out: Float64Array): void {
-    out[0] = this.readMotion(a, b) + this.spinOf(a) + this.spinOf(b)
-  }
-
-  /** Writes how the second moved as seen from the first, in the tick; returns how far. */
-  private readMotion(a: number, b: number): number {
-    const { motion } = this
-    const { previous, place } = this.poses
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
+    if (this.bendsIn(bodyA) > 0 || this.bendsIn(bodyB) > 0) {
+      out[0] = this.lengthOf(a, bodyA) + this.lengthOf(b, bodyB)
+      return
+    }
+    this.leg(bodyA, 0, false, this.legA)
+    this.leg(bodyB, 0, false, this.legB)
+    out[0] = this.readMotion() + this.spinReach(a, this.legA) + this.spinReach(b, this.legB)
+  }
+
+  /** How far the outermost point of a collider came along all legs of its body. */
+  private lengthOf(c: number, body: number): number {
+    const { legA } = this
+    let way = 0
+    for (let time = 0; time < 1; time = legA[T1]) {
+      this.leg(body, time, false, legA)
+      const length = Math.sqrt(legA[VX] * legA[VX] + legA[VX + 1] * legA[VX + 1] + legA[VX + 2] * legA[VX + 2])
+      way += (legA[T1] - legA[T0]) * (length + this.spinReach(c, legA))
+    }
+    return way
+  }
+
+  /** Writes how the second moves as seen from the first, by their legs, a tick; returns how far. */
+  private readMotion(): number {
+    const { motion, legA, legB } = this
     let square = 0
     for (let i = 0; i < 3; i++) {
-      const own = place.data[3 * bodyA + i] - previous.data[KEPT * bodyA + i]
-      motion[i] = place.data[3 * bodyB + i] - previous.data[KEPT * bodyB + i] - own
+      motion[i] = legB[VX + i] - legA[VX + i]
       square += motion[i] * motion[i]
     }
     return Math.sqrt(square)
   }
 
-  /** How far a collider's outermost point is carried by the turn of its body in the tick. What does not turn may be endless. */
-  private spinOf(c: number): number {
-    const turned = this.poses.turnInTick(this.body.data[c])
+  /** How far a collider's outermost point is carried by the turn of its body, a tick at the speed of a leg. What does not turn may be endless. */
+  private spinReach(c: number, leg: Float64Array): number {
+    const turned = Math.sqrt(leg[WX] * leg[WX] + leg[WX + 1] * leg[WX + 1] + leg[WX + 2] * leg[WX + 2])
     return turned === 0 ? 0 : turned * this.geometry.reach.data[c]
   }
 
   /** The part of the tick for which no two pieces can come within reach of each other; 0 when two are. */
   protected override safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
-    const { geometry, record, motion, look, bounds, poseA, poseB } = this
+    const { geometry, record, motion, look, bounds, poseA, poseB, legA, legB } = this
     const { first } = geometry
     const sign = backwards ? -1 : 1
-    const length = this.readMotion(a, b)
-    const spin = this.spinOf(a) + this.spinOf(b)
-    this.poseAt(this.body.data[a], time, poseA)
-    this.poseAt(this.body.data[b], time, poseB)
-    look[0] = Math.max(0, length + spin + reach)
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    this.leg(bodyA, time, backwards, legA)
+    this.leg(bodyB, time, backwards, legB)
+    const length = this.readMotion()
+    const spin = this.spinReach(a, legA) + this.spinReach(b, legB)
+    this.setPose(legA, time, poseA)
+    this.setPose(legB, time, poseB)
     let safe = Infinity
+    if (this.legsOf.data[bodyA] !== 0 || this.legsOf.data[bodyB] !== 0) {
+      safe = backwards ? time - Math.max(legA[T0], legB[T0]) : Math.min(legA[T1], legB[T1]) - time
+      // At the end of a path no longer than its rounding error.
+      if (!(safe > 0)) safe = 1e-16
+    }
+    look[0] = Math.max(0, length + spin + reach)
     for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
       for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
         const surfaces = +(geometry.kindOf(p) === SURFACE) + +(geometry.kindOf(q) === SURFACE)
@@ -154,6 +274,14 @@ export class Path3 extends Path {
     return safe
   }
 
+  /** Writes the block of a piece as it is at a time of the tick to {@link block}. */
+  placeAt(piece: number, body: number, time: number): void {
+    const { geometry, poseA } = this
+    while (geometry.sizeOf(piece) > this.block.length) this.block = new Float64Array(2 * this.block.length)
+    this.poseAt(body, time, poseA)
+    geometry.blockAt(piece, poseA, this.block, 0)
+  }
+
   /** Writes the blocks of two pieces as they are at poses. */
   private place(p: number, poseP: Float64Array, q: number, poseQ: Float64Array): void {
     const { geometry } = this
@@ -163,17 +291,62 @@ export class Path3 extends Path {
     geometry.blockAt(q, poseQ, this.other, 0)
   }
 
-  /** Writes the pose of a body at a time of the tick: straight, and evenly turned. */
+  /** Writes the pose of a body at a time of the tick. */
   private poseAt(body: number, time: number, out: Float64Array): void {
-    const { previous, place, swept } = this.poses
-    const { turn, quaternion } = this
+    this.leg(body, time, false, this.legA)
+    this.setPose(this.legA, time, out)
+  }
+
+  /** Writes place and quaternion of a body at a time of the tick. */
+  keptAt(body: number, time: number, out: Float64Array): void {
+    this.leg(body, time, false, this.legA)
+    this.keepPose(this.legA, time, out, 0)
+  }
+
+  /** The leg on which a body is at a time: of two the later one, going backwards the earlier one. */
+  private leg(body: number, time: number, backwards: boolean, out: Float64Array): void {
+    const row = this.legsOf.data[body] - 1
+    if (row < 0) {
+      const { previous, place, swept } = this.poses
+      out[T0] = 0
+      out[T1] = 1
+      for (let k = 0; k < KEPT; k++) out[X0 + k] = previous.data[KEPT * body + k]
+      for (let k = 0; k < 3; k++) {
+        out[VX + k] = place.data[3 * body + k] - out[X0 + k]
+        out[WX + k] = swept.data[3 * body + k]
+      }
+      return
+    }
+    const { legs } = this
+    const first = LEG * (MAX_BENDS + 1) * row
+    let index = this.counts.data[row] - 1
+    while (index > 0 && (backwards ? time <= legs[first + LEG * index] : time < legs[first + LEG * index])) index--
+    for (let k = 0; k < LEG; k++) out[k] = legs[first + LEG * index + k]
+  }
+
+  /** Writes place and quaternion on a leg at a time: straight, and evenly turned. */
+  private keepPose(leg: Float64Array, time: number, out: Float64Array, at: number): void {
+    const { turn } = this
+    const since = time - leg[T0]
     for (let i = 0; i < 3; i++) {
-      const from = previous.data[KEPT * body + i]
-      out[i] = from + (place.data[3 * body + i] - from) * time
-      turn[i] = swept.data[3 * body + i] * time
+      out[at + i] = leg[X0 + i] + leg[VX + i] * since
+      turn[i] = leg[WX + i] * since
+    }
+    writeTurn(turn, 0, out, at + 3)
+    multiply(out, at + 3, leg, X0 + 3, out, at + 3)
+    normalise(out, at + 3)
+  }
+
+  /** Writes the pose on a leg at a time. */
+  private setPose(leg: Float64Array, time: number, out: Float64Array): void {
+    const { turn, quaternion } = this
+    const since = time - leg[T0]
+    for (let i = 0; i < 3; i++) {
+      out[i] = leg[X0 + i] + leg[VX + i] * since
+      turn[i] = leg[WX + i] * since
     }
     writeTurn(turn, 0, quaternion, 0)
-    multiply(quaternion, 0, previous.data, KEPT * body + 3, quaternion, 0)
+    multiply(quaternion, 0, leg, X0 + 3, quaternion, 0)
     normalise(quaternion, 0)
     writeFrame(quaternion, 0, out, FRAME)
   }

@@ -29,7 +29,7 @@ export class Poses {
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
 
-  /** How often in this step a place was clamped to its limit. */
+  /** How often in this step a speed or a place was clamped to its limit. */
   held = 0
 
   constructor(bodies: Table) {
@@ -93,6 +93,56 @@ export class Poses {
     if (alpha !== 1) normalise(out, 3)
   }
 
+  /** Holds a place within its bounds; what moves a body out of them is taken away. */
+  clampPlace(body: number): void {
+    const { place, velocity } = this
+    for (let k = 0; k < 3; k++) {
+      const value = place.data[3 * body + k]
+      if (value <= COORDINATE && value >= -COORDINATE) continue
+      place.data[3 * body + k] = value > 0 ? COORDINATE : -COORDINATE
+      velocity.data[6 * body + k] = 0
+      this.held++
+    }
+  }
+
+  /** Holds a velocity within its bounds: along each axis, and the spin by its length. */
+  clampSpeed(body: number, speed: number, spin: number): void {
+    const { data } = this.velocity
+    const at = 6 * body
+    let held = false
+    for (let k = at; k < at + 3; k++) {
+      if (data[k] <= speed && data[k] >= -speed) continue
+      data[k] = data[k] > 0 ? speed : -speed
+      held = true
+    }
+    const turning = Math.sqrt(data[at + 3] * data[at + 3] + data[at + 4] * data[at + 4] + data[at + 5] * data[at + 5])
+    if (!(turning <= spin)) {
+      for (let k = at + 3; k < at + 6; k++) data[k] = turning < Infinity ? (data[k] * spin) / turning : 0
+      held = true
+    }
+    if (held) this.held++
+  }
+
+  /**
+   * What a kinematic body does in a tick of `dt`, as a velocity: along the axes, then its spin.
+   * @returns whether it moves at all
+   */
+  readKinematicVelocity(body: number, dt: number, out: Float64Array, at: number): boolean {
+    const { target, velocity, place, rotation, quaternion } = this
+    if (this.hasTarget.data[body] === 0) {
+      for (let i = 0; i < 6; i++) out[at + i] = velocity.data[6 * body + i]
+    } else {
+      const from = KEPT * body
+      for (let i = 0; i < 3; i++) out[at + i] = (target.data[from + i] - place.data[3 * body + i]) / dt
+      for (let i = 0; i < 4; i++) quaternion[i] = i < 3 ? -rotation.data[4 * body + i] : rotation.data[4 * body + i]
+      multiply(target.data, from + 3, quaternion, 0, quaternion, 0)
+      writeAngle(quaternion, out, at + 3)
+      for (let i = 3; i < 6; i++) out[at + i] /= dt
+    }
+    for (let i = 0; i < 6; i++) if (out[at + i] !== 0) return true
+    return false
+  }
+
   /**
    * Moves a kinematic body to its end pose, to the bit where it was told one.
    * @returns whether it moved
@@ -114,15 +164,10 @@ export class Poses {
     for (let i = 0; i < 3; i++) {
       const step = velocity.data[6 * body + i] * dt
       if (step !== 0) moved = true
-      const value = place.data[3 * body + i] + step
-      place.data[3 * body + i] = value
-      if (!(value <= COORDINATE && value >= -COORDINATE)) {
-        place.data[3 * body + i] = value > 0 ? COORDINATE : -COORDINATE
-        velocity.data[6 * body + i] = 0
-        this.held++
-      }
+      place.data[3 * body + i] += step
       turn[i] = velocity.data[6 * body + 3 + i] * dt
     }
+    this.clampPlace(body)
     if (turn[0] === 0 && turn[1] === 0 && turn[2] === 0) return moved
     for (let i = 0; i < 3; i++) this.swept.data[3 * body + i] = turn[i]
     writeTurn(turn, 0, quaternion, 0)
@@ -140,16 +185,21 @@ export class Poses {
   }
 
   /** The shorter turn from the rotation before the step to the one after it. */
-  private measureTurn(body: number): void {
+  measureTurn(body: number): void {
     const { previous, rotation, swept, quaternion } = this
     const at = KEPT * body + 3
     for (let i = 0; i < 4; i++) quaternion[i] = i < 3 ? -previous.data[at + i] : previous.data[at + i]
     multiply(rotation.data, 4 * body, quaternion, 0, quaternion, 0)
-    const sign = quaternion[3] < 0 ? -1 : 1
-    let square = 0
-    for (let i = 0; i < 3; i++) square += quaternion[i] * quaternion[i]
-    const sine = Math.sqrt(square)
-    const angle = 2 * atan2(sine, sign * quaternion[3])
-    for (let i = 0; i < 3; i++) swept.data[3 * body + i] = sine > 0 ? (sign * angle * quaternion[i]) / sine : 0
+    writeAngle(quaternion, swept.data, 3 * body)
   }
+}
+
+/** Writes the turn of a quaternion the shorter way round: the axis, as long as the radians. */
+function writeAngle(q: Float64Array, out: Float64Array, at: number): void {
+  const sign = q[3] < 0 ? -1 : 1
+  let square = 0
+  for (let i = 0; i < 3; i++) square += q[i] * q[i]
+  const sine = Math.sqrt(square)
+  const angle = 2 * atan2(sine, sign * q[3])
+  for (let i = 0; i < 3; i++) out[at + i] = sine > 0 ? (sign * angle * q[i]) / sine : 0
 }

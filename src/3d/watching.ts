@@ -21,7 +21,10 @@ export interface WatchHandlers3<K extends Kinds = AnyKinds> extends WatchHandler
 export interface Watch3<K extends Kinds = AnyKinds> extends Watch<Body3<K>, Collider3<K>, MutableVec3> {}
 
 /** The pair that a decide hook of 3D is asked about. */
-export interface DecidedPair3<K extends Kinds = AnyKinds> extends DecidedPair<Body3<K>, Collider3<K>, MutableVec3> {}
+export interface DecidedPair3<K extends Kinds = AnyKinds> extends DecidedPair<Body3<K>, Collider3<K>, MutableVec3> {
+  /** How fast the surfaces carry `a` along past `b`, about the world. Can be set for this pair, until the two part. */
+  surfaceVelocity: Readonly<MutableVec3>
+}
 
 /** A decide hook in force, in 3D. */
 export interface Hook3<K extends Kinds = AnyKinds> extends Hook<Body3<K>, Collider3<K>, MutableVec3> {}

@@ -1,32 +1,31 @@
-/** A world of 3D: its specifications and queries. */
-import {
-  type BodySpec,
-  bodyFields,
-  type ColliderSpec,
-  colliderFields,
-  type SpecFields,
-  WorldOfBodies,
-} from '../core/bodies.ts'
+/** A world of 3D: its specifications, forces, and queries. */
+import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, type SpecFields } from '../core/bodies.ts'
 import type { Explanation, explain } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
+import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
+import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
+import { FORCED_OPTIONS, ForcedWorld } from '../core/solve/forcedWorld.ts'
+import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
 import { KeenError } from '../core/util/errors.ts'
-import { SPEED, SPIN } from '../core/util/limits.ts'
+import { ACCELERATION, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
-import { Body3 } from './body.ts'
-import { Collider3 } from './collider.ts'
-import { Kernel3 } from './kernel.ts'
+import { Body3, checkDynamic } from './body.ts'
+import { Collider3, checkOneWay } from './collider.ts'
+import { Kernel3, type MakeForces3 } from './kernel.ts'
 import { GAP_SIZE } from './narrow/records.ts'
 import { KEPT } from './poses.ts'
 import { Shapecast } from './query/cast.ts'
 import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { type Pool3, Scratch } from './query/scratch.ts'
-import { refuseNoShape, type Shape3 } from './shapes/shape.ts'
+import { type Inertia, refuseNoShape, type Shape3 } from './shapes/shape.ts'
+import type { Locks } from './solve/dynamics.ts'
+import type { Forces3 } from './solve/forces.ts'
 import {
   checkRotation,
   checkVec,
@@ -42,27 +41,55 @@ import {
 import type { DecidedPair3, Hook3, Watch3, WatchEvent3, WatchHandlers3, WatchSide3 } from './watching.ts'
 
 /** A shape and how it is filtered, to be put on a body. */
-export interface ColliderSpec3<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape3, Vec3> {
+export interface ColliderSpec3<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape3, Vec3>, SurfaceSpec {
   /** Rotation within the body. Default none. */
   rotation?: Rotation | undefined
+  /** Lengths a second (about the body) at which its surface carries what lies on it: a conveyor. What leads off the surface has no effect. Default none. */
+  surfaceVelocity?: Vec3 | undefined
+  /** Lets through what comes along this direction (about the body), and holds what comes against it. Default: nothing. */
+  oneWay?: Vec3 | null | undefined
 }
 
 /** What a body is made from. */
-export interface BodySpec3<K extends Kinds = AnyKinds> extends BodySpec<K, ColliderSpec3<K>, Vec3> {
-  type: Exclude<BodyType, 'dynamic'>
+export interface BodySpec3<K extends Kinds = AnyKinds> extends BodySpec<K, ColliderSpec3<K>, Vec3>, ForcedSpec {
   /** Default: none. */
   rotation?: Rotation | undefined
   /** The axis, as long as the radians a second; not for static bodies. */
   spin?: Vec3 | undefined
+  /**
+   * Kilograms times length squared about the centre of mass, instead of what the shapes give: about the body's axes, or a whole tensor.
+   * For dynamic bodies.
+   */
+  inertia?: Vec3 | Inertia | undefined
+  /** What it cannot do: move along x, y, z, turn about them. For dynamic bodies. */
+  locks?: Locks | undefined
 }
 
 /** What a world of 3D is made from. */
-export interface WorldOptions3<L extends string, T extends string, D> extends WorldOptions<L, T, D> {}
+export interface WorldOptions3<L extends string, T extends string, D> extends WorldOptions<L, T, D> {
+  /** Lengths a second squared. Default 9.8 metres downwards. It pulls dynamic bodies only. */
+  gravity?: Vec3 | undefined
+  /** Lengths a second at which overlapping bodies are pushed apart at most. Default 3 metres. */
+  pushOut?: number | undefined
+  /** Whether what was pushed apart keeps that speed: a burst. Default false. */
+  burst?: boolean | undefined
+}
 
-export const BODY_FIELDS = bodyFields('rotation', [])
-export const COLLIDER_FIELDS = colliderFields('rotation', [])
+export const BODY_FIELDS = bodyFields('rotation', DYNAMIC_FIELDS)
+export const COLLIDER_FIELDS = colliderFields('rotation', [
+  'density',
+  'friction',
+  'restitution',
+  'surfaceVelocity',
+  'oneWay',
+])
 
-const FIELDS: SpecFields = { world: [], body: BODY_FIELDS, collider: COLLIDER_FIELDS }
+const FIELDS: SpecFields = { world: FORCED_OPTIONS, body: BODY_FIELDS, collider: COLLIDER_FIELDS }
+
+interface Surface {
+  readonly numbers: readonly number[]
+  readonly oneWay: Vec3
+}
 
 /** Where a collider is within its body. */
 interface Place {
@@ -107,9 +134,15 @@ export interface World3<K extends Kinds = AnyKinds> {
   explain(a: Body3<K> | Collider3<K>, b: Body3<K> | Collider3<K>): Explanation
 }
 
+/** What a world can have or do without: forces, and the texts of explanations. */
+export interface Features3 {
+  readonly makeForces: MakeForces3 | null
+  readonly explain: typeof explain | null
+}
+
 /** A world of 3D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 // biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
-export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
+export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   K,
   Body3<K>,
   Collider3<K>,
@@ -118,7 +151,9 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
   ColliderSpec3<K>,
   BodySpec3<K>,
   Place,
-  null
+  Surface,
+  Vec3,
+  Forces3
 > {
   /** What rays meet. */
   readonly raycast: Raycast<K>
@@ -131,13 +166,14 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
   /** @internal */ readonly kernel: Kernel3
 
   /** @internal */
-  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, explainer: typeof explain | null) {
+  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, { makeForces, explain }: Features3) {
     let kernel!: Kernel3
-    super(options, FIELDS, GAP_SIZE, explainer, (setup) => {
-      kernel = new Kernel3(setup)
+    super(options, FIELDS, GAP_SIZE, explain, (setup) => {
+      kernel = new Kernel3(setup, makeForces)
       return kernel
     })
     this.kernel = kernel
+    this.setOptions(options)
     const pool: Pool3<K> = new ScratchPool<K, Body3<K>, Collider3<K>, Scratch<K>, MutableVec3>(
       this,
       kernel,
@@ -151,8 +187,18 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
     Object.seal(this)
   }
 
-  protected override checkType(type: BodyType): void {
-    refuseDynamic(type)
+  protected override checkGravity(value: unknown, what: string): void {
+    checkVec(value, what, ACCELERATION * this.unit)
+  }
+
+  protected override readGravity([x, y, z]: Float64Array): Vec3 {
+    return Object.freeze({ x, y, z })
+  }
+
+  protected override writeGravity({ x, y, z }: Vec3, out: Float64Array): void {
+    out[0] = x
+    out[1] = y
+    out[2] = z
   }
 
   protected override checkPose(spec: BodySpec3<K>): Float64Array {
@@ -165,13 +211,21 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
     return pose
   }
 
-  protected override checkMotion(spec: BodySpec3<K>): void {
+  protected override checkMotion(spec: BodySpec3<K>, type: BodyType): void {
     if (spec.velocity !== undefined) checkVec(spec.velocity, "'velocity' of a body", SPEED * this.unit)
     if (spec.spin !== undefined) checkVec(spec.spin, "'spin' of a body", SPIN)
+    this.checkForcedFields(spec, type)
+    checkDynamic(spec)
   }
 
-  protected override checkIsShape(shape: unknown, what: string): void {
+  protected override checkIsShape(shape: unknown, what: string, type: BodyType): void {
     refuseNoShape(shape, what)
+    if (type === 'dynamic' && (shape as Shape3).pieces.some(({ surface }) => surface !== null)) {
+      throw new KeenError(
+        'bad-shape',
+        `${what} is made of triangles, which belong on static and kinematic bodies: a dynamic body takes the hull() of their points, or a compound() of hulls`,
+      )
+    }
   }
 
   protected override checkPlace(spec: ColliderSpec3<K>, what: string): Place {
@@ -182,8 +236,12 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
     return { at, rotation, pose: poseNumbers(at, rotation) }
   }
 
-  protected override checkSurface(): null {
-    return null
+  protected override checkSurface(spec: ColliderSpec3<K>, what: string): Surface {
+    const { x, y, z } = checkVec(spec.surfaceVelocity ?? ORIGIN, `'surfaceVelocity' of ${what}`, SPEED * this.unit)
+    return {
+      numbers: [...checkSurface(spec, what), x, y, z],
+      oneWay: checkOneWay(spec.oneWay, `'oneWay' of ${what}`),
+    }
   }
 
   protected override makeBody(slot: number, name: string | null, data: K['data']): Body3<K> {
@@ -198,17 +256,17 @@ export class World3<K extends Kinds = AnyKinds> extends WorldOfBodies<
     return poseNumbers(at, rotation)
   }
 
-  protected override begin(body: number, pose: Float64Array): void {
-    this.kernel.addBody(body, pose)
-  }
-
   protected override setUp(body: Body3<K>, spec: BodySpec3<K>): void {
+    setForced(body, spec)
+    if (spec.inertia !== undefined) body.inertia = spec.inertia
+    if (spec.locks !== undefined) body.locks = spec.locks
     if (spec.velocity !== undefined) body.velocity = spec.velocity
     if (spec.spin !== undefined) body.spin = spec.spin
   }
 
-  protected override typeChanged(body: number): void {
-    this.kernel.poses.hasTarget.data[body] = 0
+  protected override setSurface(collider: number, { numbers, oneWay }: Surface): void {
+    this.writeNumbers(collider, numbers)
+    this.kernel.setOneWay(collider, oneWay)
   }
 
   protected override stopMotion(body: number): void {
@@ -223,12 +281,4 @@ function poseNumbers(at: Vec3, rotation: Rotation): Float64Array {
   const pose = new Float64Array(POSE_SIZE)
   writePose(at, rotation, 'a collider', pose)
   return pose
-}
-
-function refuseDynamic(type: BodyType): void {
-  if (type !== 'dynamic') return
-  throw new KeenError(
-    'bad-argument',
-    "'type' of a body in 3D must be 'static' or 'kinematic': no forces move bodies in 3D",
-  )
 }

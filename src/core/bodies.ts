@@ -34,7 +34,7 @@ export interface ColliderSpec<K extends Kinds, Shape, V> {
 
 /** What a body is made from, as far as it knows no dimension. */
 export interface BodySpec<K extends Kinds, Spec, V> {
-  /** `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it (2D). */
+  /** `'static'` stands still, `'kinematic'` moves as it is told, `'dynamic'` as forces and contacts have it. */
   type: BodyType
   /** Default: the origin. */
   at?: V | undefined
@@ -296,7 +296,7 @@ export abstract class WorldOfBodies<
   protected abstract checkPose(spec: Body): Float64Array
   protected abstract checkMotion(spec: Body, type: BodyType): void
   /** Whether it is a shape of this dimension. */
-  protected abstract checkIsShape(shape: unknown, what: string): void
+  protected abstract checkIsShape(shape: unknown, what: string, type: BodyType): void
   /** Where a collider is within its body. */
   protected abstract checkPlace(spec: Spec, what: string): Place
   protected abstract checkSurface(spec: Spec, what: string): Surface
@@ -321,7 +321,7 @@ export abstract class WorldOfBodies<
   weigh(_body: number): void {}
 
   private checkShape(shape: unknown, type: BodyType, what: string): void {
-    this.checkIsShape(shape, `'shape' of ${what}`)
+    this.checkIsShape(shape, `'shape' of ${what}`, type)
     if ((shape as Shape).kind === 'halfspace' && type !== 'static') {
       throw new KeenError('bad-shape', `${what} is a halfspace, which belongs on a static body`)
     }

@@ -1,7 +1,7 @@
 /** What a body of 2D needs to be moved by forces: centre, inertia, forces, locks. */
 
 import { DynamicsCore } from '../../core/solve/dynamics.ts'
-import { DENSITY, SURFACE_SIZE, type Surfaces } from '../../core/solve/surfaces.ts'
+import { DENSITY, type Surfaces } from '../../core/solve/surfaces.ts'
 import type { Population } from '../../core/state/population.ts'
 import type { Column } from '../../core/state/table.ts'
 import { INERTIA, LEAST_INERTIA, LEAST_MASS, MASS } from '../../core/util/limits.ts'
@@ -58,7 +58,7 @@ export class Dynamics extends DynamicsCore {
 
   override weigh(body: number): void {
     const { population, mass, inverse, centre, locks } = this
-    const { of: surface } = this.surfaces
+    const { of: surface, size } = this.surfaces
     let sum = 0
     let x = 0
     let y = 0
@@ -68,7 +68,7 @@ export class Dynamics extends DynamicsCore {
       const placed = this.shapeOf(c)
       const { shape } = placed
       for (const piece of shape.pieces) slender = Math.min(slender, halfWidth(piece.block))
-      const m = population.isSensor(c) ? 0 : shape.area * surface.data[SURFACE_SIZE * c + DENSITY]
+      const m = population.isSensor(c) ? 0 : shape.area * surface.data[size * c + DENSITY]
       if (!(m > 0) || m === Infinity) continue
       turn[0] = placed.angle
       cosSin(turn, 0)

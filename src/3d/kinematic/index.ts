@@ -1,6 +1,6 @@
 /**
  * For games that move their bodies themselves: everything of `keen-sentry/3d` but forces, in fewer bytes. Of the types of bodies there
- * are `'static'` and `'kinematic'`.
+ * are `'static'` and `'kinematic'`. What colliders say of their surfaces (density, friction, `oneWay` …) is kept, and acts on nothing.
  */
 import { type Explanation, explain as explainPair } from '../../core/filter/explain.ts'
 import type { Kinds, KindsOf } from '../../core/state/handle.ts'
@@ -19,7 +19,7 @@ export * from '../common.ts'
 export function createWorld<const L extends string, const T extends string = never, D = unknown>(
   options: WorldOptions3<L, T, D>,
 ): World3<KindsOf<L, T, D>> {
-  return new World3<KindsOf<L, T, D>>(options, null)
+  return new World3<KindsOf<L, T, D>>(options, { makeForces: null, explain: null })
 }
 
 /**

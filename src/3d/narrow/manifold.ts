@@ -48,15 +48,16 @@ const ALONG = 0.002
 /** The names of edges of the reference in those of points: beyond those of the other piece. */
 const REFERENCE = 1 << 25
 
-const record = new Float64Array(GAP_SIZE)
+/** The gap of the two: their normal is that of the manifold. */
+export const record = new Float64Array(GAP_SIZE)
 const faceA = new Feature()
 const faceB = new Feature()
 /** What is left of the other piece while it is clipped, and after: by turns. */
 const one = new Feature()
 const two = new Feature()
 /** The points found: x, y, z, gap, name. */
-let found = new Float64Array(POINT_SIZE * 64)
-const counts = new Int32Array(1)
+export let found = new Float64Array(POINT_SIZE * 64)
+export const counts = new Int32Array(1)
 /** How large the two features are, radii and all. */
 const sizes = new Float64Array(1)
 const middle = new Float64Array(3)
@@ -73,17 +74,28 @@ export function manifoldOfPieces(p: Float64Array, a: number, q: Float64Array, b:
   if (p[a] === PLANE && q[b] === PLANE) return
   gap(p, a, q, b, HERE, record)
   if (!(record[DISTANCE] <= within)) return
-  for (let k = 0; k < 3; k++) out[MANIFOLD_NORMAL + k] = record[NORMAL + k]
-  counts[0] = 0
+  begin()
   if (p[a] === PLANE) onPlane(q, b, p, a, within)
   else if (q[b] === PLANE) onPlane(p, a, q, b, within)
   else ofConvex(p, a, q, b, within)
   addNearest()
-  reduce(out)
+  finish(out, 0)
+}
+
+/** No points are found yet. */
+export function begin(): void {
+  counts[0] = 0
+  sizes[0] = 0
+}
+
+/** Keeps four of the points found, and writes them with the normal, as a manifold at a place. */
+export function finish(out: Float64Array, to: number): void {
+  for (let k = 0; k < 3; k++) out[to + MANIFOLD_NORMAL + k] = record[NORMAL + k]
+  reduce(out, to)
 }
 
 /** Adds a point, unless there is one: where a corner lies on an edge, clipping finds both. */
-function add(x: number, y: number, z: number, apart: number, name: number): void {
+export function add(x: number, y: number, z: number, apart: number, name: number): void {
   const end = POINT_SIZE * counts[0]
   const near = SAME_PLACE * sizes[0]
   for (let at = 0; at < end; at += POINT_SIZE) {
@@ -117,7 +129,7 @@ function sizeOf({ points, count }: Feature): number {
 }
 
 /** Where none of the points is as near as the two are, the nearest points are a contact, too: between corners and edges the only one. */
-function addNearest(): void {
+export function addNearest(): void {
   let least = Infinity
   for (let i = 0; i < counts[0]; i++) least = Math.min(least, found[POINT_SIZE * i + GAP])
   if (least <= record[DISTANCE] + SAME_GAP * sizes[0]) return
@@ -159,7 +171,8 @@ function cornerName(e: number, f: number): number {
   return e < f ? e * 2 ** 26 + f : f * 2 ** 26 + e
 }
 
-function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
+/** Adds the points of two convex pieces that press along the normal of {@link record}. */
+export function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
   for (let k = 0; k < 3; k++) towards[k] = record[NORMAL + k]
   featureOf(p, a, towards, 1, faceA)
   featureOf(q, b, towards, -1, faceB)
@@ -296,11 +309,11 @@ const onFirst = new Float64Array(3)
 const onSecond = new Float64Array(3)
 
 /** Writes at most four of the points: the deepest, the farthest from it, the farthest from the line of both, and what spans most with these. */
-function reduce(out: Float64Array): void {
+function reduce(out: Float64Array, to: number): void {
   const count = counts[0]
-  out[POINT_COUNT] = Math.min(count, MOST_POINTS)
+  out[to + POINT_COUNT] = Math.min(count, MOST_POINTS)
   if (count <= MOST_POINTS) {
-    for (let i = 0; i < POINT_SIZE * count; i++) out[FIRST_POINT + i] = found[i]
+    for (let i = 0; i < POINT_SIZE * count; i++) out[to + FIRST_POINT + i] = found[i]
     return
   }
   const deepest = outermostOfDeepest()
@@ -330,7 +343,7 @@ function reduce(out: Float64Array): void {
   }
   let kept = 0
   const keep = (i: number): void => {
-    for (let k = 0; k < POINT_SIZE; k++) out[FIRST_POINT + POINT_SIZE * kept + k] = found[POINT_SIZE * i + k]
+    for (let k = 0; k < POINT_SIZE; k++) out[to + FIRST_POINT + POINT_SIZE * kept + k] = found[POINT_SIZE * i + k]
     kept++
   }
   keep(deepest)
@@ -339,7 +352,7 @@ function reduce(out: Float64Array): void {
   if (third >= 0) keep(third)
   const fourth = third >= 0 ? widest(deepest, far, third) : -1
   if (fourth >= 0) keep(fourth)
-  out[POINT_COUNT] = kept
+  out[to + POINT_COUNT] = kept
 }
 
 /** Of the points that are as deep as any, to rounding, the one that lies farthest from the middle of all: so it is a corner, and stays one. */

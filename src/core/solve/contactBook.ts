@@ -30,8 +30,8 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
   /** The pieces, by their numbers in this tick. */
   readonly pieceA = this.table.i32()
   readonly pieceB = this.table.i32()
-  /** Which triangle of a surface it is; 0 where none of the two is one. */
-  readonly triangle = this.table.i32()
+  /** Which of the directions it is in which a surface pushes; 0 where none of the two is one. */
+  readonly group = this.table.i32()
   /** 1 when another piece of the same ground explains it better. */
   readonly seam = this.table.i32()
   /** The contacts of this tick, by the age of the colliders, then by their pieces. */
@@ -165,14 +165,14 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
   }
 
   /** The contact of these two pieces, found in this tick; made if it is not there. */
-  protected find(pair: number, p: number, q: number, triangle: number, now: number): number {
+  protected find(pair: number, p: number, q: number, group: number, now: number): number {
     const { geometry, partA, partB } = this
     const keyA = geometry.ordinalOf(p)
     const keyB = geometry.ordinalOf(q)
     let contact = this.first(pair)
     while (
       contact !== NONE &&
-      !(partA.data[contact] === keyA && partB.data[contact] === keyB && this.triangle.data[contact] === triangle)
+      !(partA.data[contact] === keyA && partB.data[contact] === keyB && this.group.data[contact] === group)
     ) {
       contact = this.after(contact)
     }
@@ -181,7 +181,7 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
       this.pair.data[contact] = pair
       partA.data[contact] = keyA
       partB.data[contact] = keyB
-      this.triangle.data[contact] = triangle
+      this.group.data[contact] = group
       this.next.data[contact] = this.firstOf.data[pair]
       this.firstOf.data[pair] = contact + 1
     }
@@ -194,6 +194,17 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
       this.fresh.push(contact)
     }
     return contact
+  }
+
+  /** Whether a contact is of these two pieces. */
+  protected isOf(contact: number, p: number, q: number): boolean {
+    const { geometry } = this
+    return this.partA.data[contact] === geometry.ordinalOf(p) && this.partB.data[contact] === geometry.ordinalOf(q)
+  }
+
+  /** Whether a contact was already found in this tick. */
+  protected isFound(contact: number, now: number): boolean {
+    return this.foundTick.data[contact] === now
   }
 
   /** The contacts of a pair that were not found again are over. */
@@ -267,10 +278,10 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
       if (first !== 0) return first < 0
       return serial.data[this.pairs.b.data[p]] < serial.data[this.pairs.b.data[q]]
     }
-    const { partA, partB, triangle } = this
+    const { partA, partB, group } = this
     const first = partA.data[a] - partA.data[b]
     if (first !== 0) return first < 0
     const second = partB.data[a] - partB.data[b]
-    return second !== 0 ? second < 0 : triangle.data[a] < triangle.data[b]
+    return second !== 0 ? second < 0 : group.data[a] < group.data[b]
   }
 }

@@ -3,12 +3,13 @@
  * was crossed on the way. A dimension brings its geometry and its paths, and, where bodies are moved by forces, the stages that do so.
  */
 import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
-import { Surfaces } from '../solve/surfaces.ts'
+import type { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
 import type { Column, IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import { KeenError } from '../util/errors.ts'
+import type { Carrying } from '../watch/decideHooks.ts'
 import type { ContactPoint } from '../watch/event.ts'
 import type { BroadPhase } from './broadPhase.ts'
 import { Candidates, type IsWatched } from './candidates.ts'
@@ -59,6 +60,8 @@ export interface KernelPoses {
   set(body: number, pose: Float64Array): void
   /** The same, at once and before step `now`. */
   teleport(body: number, pose: Float64Array, now: number): void
+  /** 1 for a body that is sent somewhere. */
+  readonly hasTarget: Column<Int32Array>
   /** Sends a kinematic body to a pose of numbers. */
   setTarget(body: number, pose: Float64Array): void
   /** The body is simply here: no motion within the next tick. */
@@ -78,6 +81,7 @@ export interface KernelParts<G extends Pieces> {
   readonly broadPhase: BroadPhase<SourcePiece, G, BoundsTree>
   readonly distances: Distances<G>
   readonly path: Path
+  readonly surfaces: Surfaces
 }
 
 /** What forces add to the stages: see `core/solve/forces.ts`, which a world without any does not load. */
@@ -103,6 +107,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly planes: IntList
   /** What forces and contacts do; null where nothing is moved by any. */
   abstract readonly forces: ForceStages | null
+  /** How hooks see and set what surfaces carry. */
+  abstract readonly carrying: Carrying<V>
   /** What the surfaces of colliders are like. */
   readonly surfaces: Surfaces
   /** Distances between colliders, whatever the number of their pieces. */
@@ -121,6 +127,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Where a pair met that parted within the same tick. */
   protected readonly metAt: Column<Float64Array>
   private readonly axes: number
+  /** 2 or 3. */
+  readonly dimension: number
   readonly poses: KernelPoses
   /** Which pairs are worth judging. */
   readonly candidates: Candidates
@@ -136,6 +144,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.dt = dt
     this.touch = touchDistance(unit)
     this.axes = axes
+    this.dimension = axes
     this.poses = poses
     this.broadPhase = broadPhase
     this.geometry = broadPhase.geometry
@@ -143,7 +152,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.planes = broadPhase.planes
     this.distances = distances
     this.path = path
-    this.surfaces = new Surfaces(population.colliders, pairs)
+    this.surfaces = parts.surfaces
     this.normal = pairs.table.f64(axes)
     this.metAt = pairs.table.f64(axes)
     this.record = new Float64Array(gapSize(axes))
@@ -303,7 +312,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     }
     throw new KeenError(
       'bad-argument',
-      "'friction', 'restitution' and 'surfaceSpeed' of a pair act on what is moved by forces, and in this world nothing is: a hook can only answer",
+      `'friction', 'restitution' and '${this.carrying.field}' of a pair act on what is moved by forces, and in this world nothing is: a hook can only answer`,
     )
   }
 

@@ -5,13 +5,14 @@
 
 import { RESPONSE_NAMES, SENSE } from '../filter/filter.ts'
 import { RESPONSES, type Response } from '../filter/layers.ts'
+import { PAIR_SURFACE } from '../solve/surfaces.ts'
 import { DECIDING, type Population } from '../state/population.ts'
 import type { Kernel } from '../step/kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from '../step/pairs.ts'
-import { finite, notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
+import { notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { INSPECT } from '../util/inspect.ts'
-import { FRICTION, RESTITUTION, SPEED } from '../util/limits.ts'
+import { FRICTION, RESTITUTION } from '../util/limits.ts'
 import type { Failure } from './dispatch.ts'
 import type { Watcher } from './interest.ts'
 import type { Matcher, Side } from './sides.ts'
@@ -33,15 +34,20 @@ export interface DecidedPair<B, C, V> {
   readonly normal: Readonly<V>
   /** How `a` moves as seen from `b`, in lengths a second. */
   readonly approach: Readonly<V>
-  /**
-   * The surfaces of the two together. What a hook sets here holds for this pair until they part. In 3D, where nothing is moved by
-   * forces yet, they are 0 and setting one throws.
-   */
+  /** Friction of the two surfaces together. What a hook sets here holds for this pair until they part. */
   friction: number
   /** 0 does not bounce, 1 bounces without loss; can be set for this pair, until the two part. */
   restitution: number
-  /** The speed at which the surfaces carry what lies on them: along the surface, to the right when the normal points up. */
-  surfaceSpeed: number
+}
+
+/** What a dimension brings of how surfaces carry what lies on them: a number, or a vector. */
+export interface Carrying<V> {
+  /** The field of a pair by which a hook reads and sets it. */
+  readonly field: string
+  /** Makes the value of that field. @param sign -1 where the pair is seen from its second collider */
+  read(surface: Float64Array, sign: number): number | V
+  /** Checks what a hook has set, and writes it. */
+  write(value: unknown, what: string, sign: number, out: Float64Array): void
 }
 
 /** How often a hook is asked. */
@@ -113,7 +119,8 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
   private readonly matcher: Matcher<B, C>
   private readonly kernel: Kernel<V>
   private readonly numbers = new Float64Array(6)
-  private readonly surface = new Float64Array(3)
+  private readonly surface = new Float64Array(PAIR_SURFACE)
+  private readonly answered = new Float64Array(PAIR_SURFACE)
   private readonly normal: V
   private readonly approach: V
 
@@ -200,10 +207,11 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
       this.kernel.fillVector(this.normal, numbers, 0, sign)
       this.kernel.fillVector(this.approach, numbers, 3, sign)
       const response = pairs.response.data[pair]
-      const { surface } = this
+      const { surface, answered } = this
+      const { carrying } = this.kernel
       this.kernel.readSurface(pair, surface)
       try {
-        const decided: DecidedPair<B, C, V> = {
+        const decided: DecidedPair<B, C, V> & Record<string, unknown> = {
           a: population.bodyHandles[population.filter.body.data[one]]!,
           b: population.bodyHandles[population.filter.body.data[other]]!,
           aCollider: population.colliderHandles[one]!,
@@ -213,7 +221,7 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
           approach: this.approach,
           friction: surface[0],
           restitution: surface[1],
-          surfaceSpeed: surface[2],
+          [carrying.field]: carrying.read(surface, sign),
         }
         const answer = hook.answer(decided)
         const word = oneOf(answer, RESPONSES, `the answer of decide hook '${hook.key}'`)
@@ -225,12 +233,12 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
           )
         }
         if (strength < weakest) weakest = strength
-        const { friction, restitution, surfaceSpeed } = decided
-        if (friction === surface[0] && restitution === surface[1] && surfaceSpeed === surface[2]) continue
-        surface[0] = notNegative(friction, `'friction' set by decide hook '${hook.key}'`, FRICTION)
-        surface[1] = notNegative(restitution, `'restitution' set by decide hook '${hook.key}'`, RESTITUTION)
-        surface[2] = finite(surfaceSpeed, `'surfaceSpeed' set by decide hook '${hook.key}'`, SPEED)
-        this.kernel.writeSurface(pair, surface)
+        const what = (field: string): string => `'${field}' set by decide hook '${hook.key}'`
+        answered[0] = notNegative(decided.friction, what('friction'), FRICTION)
+        answered[1] = notNegative(decided.restitution, what('restitution'), RESTITUTION)
+        carrying.write(decided[carrying.field], what(carrying.field), sign, answered)
+        if (surface.every((value, i) => value === answered[i])) continue
+        this.kernel.writeSurface(pair, answered)
       } catch (error) {
         failures.push({ what: `the decide hook '${hook.key}'`, error })
       }

@@ -1,0 +1,227 @@
+/**
+ * Where a convex piece presses on a surface of triangles: one manifold for each direction in which it pushes. Triangles whose faces look the
+ * same way are pressed as one. A triangle that is touched on an edge from over its neighbour pushes along its own face, and only where the
+ * piece lies over it: so nothing that slides is held by inner edges.
+ */
+import { IntList } from '../../core/state/table.ts'
+import type { Geometry } from '../geometry.ts'
+import type * as shape from '../shapes/layout.ts'
+import { PLANE, SURFACE, TRIANGLE_BLOCK } from '../shapes/layout.ts'
+import { belongsToNeighbour } from '../surface/seams.ts'
+import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
+import type { Surface } from '../surface/surface.ts'
+import { gap, HERE } from './gap.ts'
+import {
+  add,
+  addNearest,
+  begin,
+  counts,
+  finish,
+  found,
+  GAP,
+  MANIFOLD_NORMAL,
+  MANIFOLD_SIZE,
+  NAME,
+  ofConvex,
+  POINT_SIZE,
+  record,
+} from './manifold.ts'
+import type * as layout from './records.ts'
+
+const BODY: typeof shape.BODY = 4
+const CORNERS: typeof shape.POINT_COUNT = 1
+const POINTS: typeof shape.POINTS = 0
+const DISTANCE: typeof layout.DISTANCE = 0
+const NORMAL: typeof layout.NORMAL = 1
+const POINT_B: typeof layout.POINT_B = 7
+
+/** Manifolds, one behind the other. */
+export class Manifolds {
+  data = new Float64Array(MANIFOLD_SIZE * 8)
+  count = 0
+
+  /** Makes room for one more, and returns its place in `data`. */
+  next(): number {
+    const at = MANIFOLD_SIZE * this.count++
+    if (at + MANIFOLD_SIZE > this.data.length) this.data = wider(this.data)
+    return at
+  }
+}
+
+const side = new Float64Array(3)
+const triangle = new Float64Array(TRIANGLE_BLOCK)
+const near = new IntList()
+const box = new Float64Array(6)
+/** The points that triangles gave, each with its normal and its group. */
+let normals = new Float64Array(3 * 64)
+let groups = new Int32Array(64)
+let pool = new Float64Array(POINT_SIZE * 256)
+/** Of a record that belongs to no group yet. */
+const FREE = -1
+/** Cosine of the angle within which faces of a surface are pressed as one. */
+const ONE_FACE = 0.999
+/** Cosine of the angle within which a push is along a face. */
+const ALONG_FACE = 0.99999
+
+/**
+ * Appends the manifolds of a convex piece with a surface to a list, one for each direction in which it pushes. Triangles whose faces look the
+ * same way are pressed as one; where a triangle is touched on an edge from over its neighbour, the push is that of the face.
+ * @param bounds of the piece, six numbers at `from`, wider by `within`
+ * @param sign 1: the normals lead from the piece to the surface; -1: the other way
+ */
+function manifoldsOnSurface(
+  p: Float64Array,
+  a: number,
+  bounds: Float64Array,
+  from: number,
+  q: Float64Array,
+  b: number,
+  surface: Surface,
+  within: number,
+  sign: number,
+  out: Manifolds,
+): void {
+  near.clear()
+  for (let k = 0; k < 6; k++) box[k] = bounds[from + k] + (k < 3 ? -within : within)
+  boxInto(q, b, box, 0, box)
+  searchSurface(surface, box, near)
+  let points = 0
+  for (let i = 0; i < near.length; i++) {
+    triangleInto(surface, near.data[i], q, b, triangle)
+    begin()
+    onTriangle(p, a, q, b, surface, near.data[i], within)
+    const count = counts[0]
+    while (POINT_SIZE * (points + count) > pool.length) pool = wider(pool)
+    while (points + count > groups.length) {
+      groups = new Int32Array(2 * groups.length)
+      normals = wider(normals)
+    }
+    for (let k = 0; k < count; k++, points++) {
+      for (let n = 0; n < POINT_SIZE; n++) pool[POINT_SIZE * points + n] = found[POINT_SIZE * k + n]
+      for (let n = 0; n < 3; n++) normals[3 * points + n] = record[NORMAL + n]
+      const name = found[POINT_SIZE * k + NAME]
+      pool[POINT_SIZE * points + NAME] = NAMES * near.data[i] + (name < 0 ? NAMES - 1 : name % OF_TRIANGLE)
+    }
+  }
+  groups.fill(FREE, 0, points)
+  for (let group = 0; ; group++) {
+    // The deepest point that is left leads the way.
+    let lead = -1
+    for (let i = 0; i < points; i++) {
+      if (groups[i] === FREE && (lead < 0 || pool[POINT_SIZE * i + GAP] < pool[POINT_SIZE * lead + GAP])) lead = i
+    }
+    if (lead < 0) return
+    begin()
+    for (let k = 0; k < 3; k++) record[NORMAL + k] = normals[3 * lead + k]
+    for (let i = 0; i < points; i++) {
+      if (groups[i] !== FREE) continue
+      let cosine = 0
+      for (let k = 0; k < 3; k++) cosine += record[NORMAL + k] * normals[3 * i + k]
+      if (cosine < ONE_FACE) continue
+      groups[i] = group
+      const at = POINT_SIZE * i
+      add(pool[at], pool[at + 1], pool[at + 2], pool[at + GAP], pool[at + NAME])
+    }
+    const to = out.next()
+    finish(out.data, to)
+    for (let k = 0; k < 3; k++) out.data[to + MANIFOLD_NORMAL + k] *= sign
+  }
+}
+
+/** Names of points of a triangle: so many, the last for the nearest one. */
+const NAMES = 4096
+const OF_TRIANGLE = 4093
+
+/** The points of a piece on the triangle of a surface that stands in `triangle`. */
+function onTriangle(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  surface: Surface,
+  index: number,
+  within: number,
+): void {
+  gap(p, a, triangle, 0, HERE, record)
+  if (!(record[DISTANCE] <= within)) return
+  writeSide(p, a)
+  let cosine = 0
+  for (let k = 0; k < 3; k++) cosine -= record[NORMAL + k] * side[k]
+  if (surface.front && !isInFront(cosine)) return
+  for (let k = 0; k < 3; k++) {
+    touch[k] = record[POINT_B + k]
+    touch[3 + k] = -record[NORMAL + k]
+  }
+  const pushes = cosine > ALONG_FACE || cosine < -ALONG_FACE
+  if (pushes || !belongsToNeighbour(surface, index, q, b, touch, 0, 3)) {
+    ofConvex(p, a, triangle, 0, within)
+    addNearest()
+    return
+  }
+  // Over a neighbour only that one is met on its edge; this one, where the piece lies on its face.
+  for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
+  ofConvex(p, a, triangle, 0, within)
+}
+
+/** A point on a triangle, and the normal away from it. */
+const touch = new Float64Array(6)
+
+/** Whether a one-sided triangle holds a piece: both the piece and the push are on the side from which its corners run counter-clockwise. */
+function isInFront(cosine: number): boolean {
+  cross(triangle, 4, face)
+  let along = 0
+  for (let k = 0; k < 3; k++) along += face[k] * side[k]
+  return along > 0 && cosine > 0
+}
+
+const face = new Float64Array(3)
+
+/** The normal of a triangle by the way its corners run, of any length. */
+function cross(t: Float64Array, at: number, out: Float64Array): void {
+  const ux = t[at + 3] - t[at]
+  const uy = t[at + 4] - t[at + 1]
+  const uz = t[at + 5] - t[at + 2]
+  const vx = t[at + 6] - t[at]
+  const vy = t[at + 7] - t[at + 1]
+  const vz = t[at + 8] - t[at + 2]
+  out[0] = uy * vz - uz * vy
+  out[1] = uz * vx - ux * vz
+  out[2] = ux * vy - uy * vx
+}
+
+/** Writes the unit normal of the triangle that looks to the middle of a piece. */
+function writeSide(p: Float64Array, a: number): void {
+  cross(triangle, 4, side)
+  let height = 0
+  for (let k = 0; k < 3; k++) height += side[k] * (middleAlong(p, a, k) - triangle[4 + k])
+  const length = Math.sqrt(side[0] * side[0] + side[1] * side[1] + side[2] * side[2])
+  for (let k = 0; k < 3; k++) side[k] /= height < 0 ? -length : length
+}
+
+/** Where the middle of a piece's core is along an axis. */
+function middleAlong(p: Float64Array, a: number, axis: number): number {
+  if (p[a] !== POINTS) return p[a + BODY + axis]
+  const count = p[a + CORNERS]
+  let sum = 0
+  for (let i = 0; i < count; i++) sum += p[a + BODY + 3 * i + axis]
+  return sum / count
+}
+
+function wider(data: Float64Array): Float64Array<ArrayBuffer> {
+  const twice = new Float64Array(2 * data.length)
+  twice.set(data)
+  return twice
+}
+
+/** Appends the manifolds of two pieces of which one is a surface; of two surfaces there are none. */
+export function writeSurfaceManifolds(geometry: Geometry, p: number, q: number, within: number, out: Manifolds): void {
+  const turned = geometry.kindOf(p) === SURFACE
+  const asking = turned ? q : p
+  const asked = turned ? p : q
+  if (geometry.kindOf(asking) === SURFACE || geometry.kindOf(asking) === PLANE) return
+  const { world, bounds, surfaces } = geometry
+  const at = geometry.offsetOf(asking)
+  const sign = turned ? -1 : 1
+  const surface = surfaces[asked]!
+  manifoldsOnSurface(world, at, bounds.data, 6 * asking, world, geometry.offsetOf(asked), surface, within, sign, out)
+}
