@@ -19,8 +19,8 @@ const TRIANGLE: typeof layout.TRIANGLE = 4
 const RIM = 12
 /** Part of the size of a hull by which a corner of a face may lie off its plane. */
 const IN_PLANE = 1e-9
-/** Sine of the angle by which a direction is off an axis, below which no corner of a rim lies farther than the others. */
-const UPRIGHT = 1e-9
+/** Sine of the angle by which a direction is off an axis, below which no corner of a rim lies farther than the others: then a part of 3e-6. */
+const UPRIGHT = 1e-4
 
 /** A polygon, or an edge of two corners, or one corner. */
 export class Feature {

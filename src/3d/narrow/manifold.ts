@@ -40,7 +40,9 @@ const NEAREST = -1
 /** Cosine of the angle within which a face counts as facing along the normal: 2.6 degrees. */
 const FACING = 0.999
 /** Part of the sizes by which the least gap of the points found may be more than the gap of the two. */
-const SAME_GAP = 1e-7
+const SAME_GAP = 1e-5
+/** The same for points that are as deep as the deepest when four are chosen: of those, the outermost, for they stay the same. */
+const AS_DEEP = 1e-4
 /** Part of the sizes within which two points are one. */
 const SAME_PLACE = 1e-6
 /** Square of the sine of the angle within which two edges run along each other: 2.6 degrees. */
@@ -367,7 +369,7 @@ function outermostOfDeepest(): number {
   let best = 0
   let most = -1
   for (let i = 0; i < count; i++) {
-    if (found[POINT_SIZE * i + GAP] > least + SAME_GAP * sizes[0]) continue
+    if (found[POINT_SIZE * i + GAP] > least + AS_DEEP * sizes[0]) continue
     let square = 0
     for (let k = 0; k < 3; k++) {
       const d = found[POINT_SIZE * i + k] - middle[k]

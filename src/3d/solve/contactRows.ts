@@ -184,12 +184,21 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     const { data: bodies } = this.bodyRows
     const points = contacts.points.data
     const first = CONTACT_WORDS * contact
+    // By what pressed in the last tick; a point that is new counts as much as the others on average.
     let pressed = 0
-    for (let k = 0; k < count; k++) pressed += points[first + POINT_WORDS * k + WARM_NORMAL]
+    let known = 0
+    for (let k = 0; k < count; k++) {
+      const warm = points[first + POINT_WORDS * k + WARM_NORMAL]
+      pressed += warm
+      if (warm > 0) known++
+    }
+    const average = known > 0 ? pressed / known : 1
+    const total = average * (count - known) + pressed
     middle[0] = middle[1] = middle[2] = 0
     for (let k = 0; k < count; k++) {
       const from = first + POINT_WORDS * k
-      const weight = pressed > 0 ? points[from + WARM_NORMAL] / pressed : 1 / count
+      const warm = points[from + WARM_NORMAL]
+      const weight = (warm > 0 ? warm : average) / total
       for (let i = 0; i < 3; i++) middle[i] += weight * points[from + POINT_X + i]
     }
     let spread = 0
