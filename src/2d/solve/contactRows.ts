@@ -333,51 +333,101 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
     }
   }
 
-  /**
-   * What came fast enough, and was stopped, leaves at its restitution: by the speed that it has at the surface, which is that at
-   * the start of the tick and what its acceleration adds over the gap.
-   */
-  override finish(): void {
-    const { rows, links, count } = this
-    const { data: bodies } = this.bodyRows
-    const least = this.bounce
-    for (let i = 0; i < count; i++) {
-      const at = ROW * i
-      const restitution = rows[at + RESTITUTION]
-      if (restitution === 0) continue
-      const a = BODY * links[LINKS * i + ROW_A]
-      const b = BODY * links[LINKS * i + ROW_B]
-      const nx = rows[at + NORMAL_X]
-      const ny = rows[at + NORMAL_Y]
-      const end = at + HEAD + POINT * links[LINKS * i + POINTS]
-      for (let p = at + HEAD; p < end; p += POINT) {
-        const speed = rows[p + SPEED]
-        if (speed > -least || rows[p + MOST] === 0) continue
-        const pull = (bodies[a + AX] - bodies[b + AX]) * nx + (bodies[a + AY] - bodies[b + AY]) * ny
-        const gap = rows[p + GAP_AT_START]
-        const square = speed * speed + 2 * pull * (gap > 0 ? gap : 0)
-        const ran = rows[p + ARM_A]
-        const rbn = rows[p + ARM_B]
-        const vx = bodies[b + VX] - bodies[a + VX]
-        const vy = bodies[b + VY] - bodies[a + VY]
-        const vn = vx * nx + vy * ny + bodies[b + SPIN] * rbn - bodies[a + SPIN] * ran
-        const wanted = square > 0 ? restitution * Math.sqrt(square) : 0
-        const before = rows[p + NORMAL_IMPULSE]
-        let after = before - rows[p + NORMAL_MASS] * (vn - wanted)
-        if (after < 0) after = 0
-        rows[p + NORMAL_IMPULSE] = after
-        const change = after - before
-        rows[p + NORMAL_TOTAL] += change
-        const px = change * nx
-        const py = change * ny
-        bodies[a + VX] -= px * bodies[a + IX]
-        bodies[a + VY] -= py * bodies[a + IY]
-        bodies[a + SPIN] -= bodies[a + IT] * ran * change
-        bodies[b + VX] += px * bodies[b + IX]
-        bodies[b + VY] += py * bodies[b + IY]
-        bodies[b + SPIN] += bodies[b + IT] * rbn * change
-      }
+  protected override bounces(row: number): boolean {
+    return this.rows[ROW * row + RESTITUTION] > 0
+  }
+
+  protected override isStruck(row: number): boolean {
+    const { rows, links, bounce } = this
+    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
+    for (let p = ROW * row + HEAD; p < end; p += POINT)
+      if (rows[p + SPEED] <= -bounce && rows[p + MOST] > 0) return true
+    return false
+  }
+
+  protected override takeBack(row: number): void {
+    const { rows } = this
+    const p = ROW * row + HEAD
+    this.give(row, p, -rows[p + NORMAL_TOTAL])
+    rows[p + NORMAL_IMPULSE] = 0
+  }
+
+  protected override rebound(row: number, first: boolean): void {
+    const { rows, speed, bounce } = this
+    const p = ROW * row + HEAD
+    this.readSpeed(row, p)
+    const closing = -speed[0]
+    const wanted =
+      first && rows[p + SPEED] <= -bounce && rows[p + MOST] > 0
+        ? this.reboundSpeed(row, p)
+        : closing > bounce
+          ? rows[ROW * row + RESTITUTION] * closing
+          : 0
+    if (closing > -wanted) this.give(row, p, rows[p + NORMAL_MASS] * (closing + wanted))
+    speed[0] = closing
+  }
+
+  protected override reboundAll(row: number): void {
+    const { rows, links, speed, bounce } = this
+    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
+    for (let p = ROW * row + HEAD; p < end; p += POINT) {
+      if (rows[p + SPEED] > -bounce || rows[p + MOST] === 0) continue
+      this.readSpeed(row, p)
+      const before = rows[p + NORMAL_IMPULSE]
+      let after = before - rows[p + NORMAL_MASS] * (speed[0] - this.reboundSpeed(row, p))
+      if (after < 0) after = 0
+      rows[p + NORMAL_IMPULSE] = after
+      this.give(row, p, after - before)
     }
+  }
+
+  /**
+   * How fast a point leaves that was struck: by the speed that it has at the surface, which is that at the start of the tick and what its
+   * acceleration adds over the gap.
+   */
+  private reboundSpeed(row: number, p: number): number {
+    const { rows, links } = this
+    const { data: bodies } = this.bodyRows
+    const a = BODY * links[LINKS * row + ROW_A]
+    const b = BODY * links[LINKS * row + ROW_B]
+    const at = ROW * row
+    const pull =
+      (bodies[a + AX] - bodies[b + AX]) * rows[at + NORMAL_X] + (bodies[a + AY] - bodies[b + AY]) * rows[at + NORMAL_Y]
+    const gap = rows[p + GAP_AT_START]
+    const square = rows[p + SPEED] * rows[p + SPEED] + 2 * pull * (gap > 0 ? gap : 0)
+    return square > 0 ? rows[at + RESTITUTION] * Math.sqrt(square) : 0
+  }
+
+  /** Writes how fast a point comes apart to {@link speed}. */
+  private readSpeed(row: number, p: number): void {
+    const { rows, links, speed } = this
+    const { data: bodies } = this.bodyRows
+    const a = BODY * links[LINKS * row + ROW_A]
+    const b = BODY * links[LINKS * row + ROW_B]
+    const vx = bodies[b + VX] - bodies[a + VX]
+    const vy = bodies[b + VY] - bodies[a + VY]
+    speed[0] =
+      vx * rows[ROW * row + NORMAL_X] +
+      vy * rows[ROW * row + NORMAL_Y] +
+      bodies[b + SPIN] * rows[p + ARM_B] -
+      bodies[a + SPIN] * rows[p + ARM_A]
+  }
+
+  /** Gives the two of a row an impulse at a point. */
+  private give(row: number, p: number, impulse: number): void {
+    const { rows, links } = this
+    const { data: bodies } = this.bodyRows
+    const a = BODY * links[LINKS * row + ROW_A]
+    const b = BODY * links[LINKS * row + ROW_B]
+    const px = impulse * rows[ROW * row + NORMAL_X]
+    const py = impulse * rows[ROW * row + NORMAL_Y]
+    rows[p + NORMAL_TOTAL] += impulse
+    bodies[a + VX] -= px * bodies[a + IX]
+    bodies[a + VY] -= py * bodies[a + IY]
+    bodies[a + SPIN] -= bodies[a + IT] * rows[p + ARM_A] * impulse
+    bodies[b + VX] += px * bodies[b + IX]
+    bodies[b + VY] += py * bodies[b + IY]
+    bodies[b + SPIN] += bodies[b + IT] * rows[p + ARM_B] * impulse
   }
 
   protected override readImpulses(index: number, contact: number, out: Float64Array): void {

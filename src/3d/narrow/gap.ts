@@ -5,7 +5,7 @@
 import { swapRecord } from '../../core/step/distances.ts'
 import type * as shape from '../shapes/layout.ts'
 import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
-import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
+import { LIMIT, NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
 import { hasClosedForm, pointGap } from './pointGap.ts'
 import type * as layout from './records.ts'
 import { forget, support } from './support.ts'
@@ -117,6 +117,24 @@ export function gap(
 }
 
 /**
+ * The same up to a limit: of two that are further apart the distance is less than the true one, but beyond the limit, the normal is one along
+ * which they are so far apart, and the points say nothing.
+ */
+export function gapWithin(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  within: Float64Array,
+  out: Float64Array,
+): void {
+  const far = within[0] + p[a + RADIUS] + q[b + RADIUS]
+  if (far > 0) LIMIT[0] = far
+  gap(p, a, q, b, HERE, out)
+  LIMIT[0] = Infinity
+}
+
+/**
  * Where cores nearly touch, or faces are nearly parallel, the nearest points have all their digits while the direction from
  * one to the other has few. The right one has all of the difference ahead of its nearest point: as long as a corner lies
  * behind, the direction gives way to it (Kaczmarz's projections).
@@ -181,7 +199,7 @@ export function meet(p: Float64Array, a: number, q: Float64Array, b: number, rec
 }
 
 /** Takes both radii off. */
-function grow(ra: number, rb: number, out: Float64Array): void {
+export function grow(ra: number, rb: number, out: Float64Array): void {
   if (ra === 0 && rb === 0) return
   out[DISTANCE] -= ra + rb
   for (let i = 0; i < 3; i++) {

@@ -8,12 +8,14 @@
  * impulse of the last one.
  */
 import type * as shape from '../shapes/layout.ts'
+import { boxesOverlap } from './boxes.ts'
 import { Feature, featureOf } from './feature.ts'
-import { gap, HERE } from './gap.ts'
+import { gapWithin } from './gap.ts'
 import type * as layout from './records.ts'
 
 const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
+const BOX: typeof shape.BOX = 1
 const PLANE: typeof shape.PLANE = 5
 const DISTANCE: typeof layout.DISTANCE = 0
 const NORMAL: typeof layout.NORMAL = 1
@@ -72,9 +74,12 @@ const towards = new Float64Array(3)
  */
 export function manifoldOfPieces(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
   const within = out[WITHIN]
+  if (p[a] === PLANE && q[b] === PLANE) {
+    out[POINT_COUNT] = 0
+    return
+  }
+  if (p[a] !== BOX || q[b] !== BOX || !boxesOverlap(p, a, q, b, out, record)) gapWithin(p, a, q, b, out, record)
   out[POINT_COUNT] = 0
-  if (p[a] === PLANE && q[b] === PLANE) return
-  gap(p, a, q, b, HERE, record)
   if (!(record[DISTANCE] <= within)) return
   begin()
   if (p[a] === PLANE) onPlane(q, b, p, a, within)

@@ -28,6 +28,11 @@ const size = new Float64Array(1)
 /** What a search leaves behind: its corners, and whether it ended because nothing lies nearer along its direction. */
 export const simplex = { count: 0, sure: false }
 
+/** The distance beyond which nobody asks how far it is, in its first place. */
+export const LIMIT = Float64Array.of(Infinity)
+/** Part of the size of all by which a bound must be beyond the limit, so that no rounding counts. */
+const BEYOND = 1e-12
+
 /** What is nearer than this part of the size of all has met. */
 const MET = 1e-13
 const MAX_STEPS = 128
@@ -51,7 +56,8 @@ export const NEAR_SIZE = 11
  * Searches the nearest points of the cores of two convex pieces.
  * @param shift added to the first: where it would stand
  * @param out the answer, see above
- * @returns whether they are apart; if not, the simplex holds the origin or passes it by rounding
+ * @returns whether they are apart; if not, the simplex holds the origin or passes it by rounding. Cores that are further apart than
+ *   {@link LIMIT} give a direction along which they are, with a distance that is less than the true one and beyond the limit; no points.
  */
 export function nearest(
   p: Float64Array,
@@ -73,6 +79,7 @@ export function nearest(
   let count = 0
   let square = Infinity
   let scale = 0
+  const limit = LIMIT[0]
   simplex.sure = false
   for (let step = 0; step < MAX_STEPS; step++) {
     support(p, a, v, -1, fresh, 3, 0)
@@ -89,8 +96,20 @@ export function nearest(
     if (-y > scale) scale = -y
     if (z > scale) scale = z
     if (-z > scale) scale = -z
+    const along = v[0] * x + v[1] * y + v[2] * z
+    if (along > 0 && along > limit * Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])) {
+      const length = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
+      const bound = along / length - BEYOND * scale
+      if (bound > limit) {
+        out[NEAR_SQUARE] = bound * bound
+        out[NEAR_SCALE] = scale
+        for (let i = 0; i < 3; i++) out[NEAR_V + i] = (v[i] * bound) / length
+        simplex.sure = true
+        return true
+      }
+    }
     if (step > 0) {
-      const gain = square - (v[0] * x + v[1] * y + v[2] * z)
+      const gain = square - along
       // Nothing lies nearer, to rounding; or it is a corner that is there already.
       if (gain <= 4e-16 * square) {
         simplex.sure = true

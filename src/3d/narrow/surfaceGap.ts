@@ -5,7 +5,7 @@ import { BoxWalk, DONE } from '../../core/tree/walk.ts'
 import { SURFACE } from '../shapes/layout.ts'
 import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
-import { gap, HERE, meet } from './gap.ts'
+import { gapWithin, meet } from './gap.ts'
 import { DISTANCE, GAP_SIZE } from './records.ts'
 
 const aroundTriangles = new BoxWalk(3)
@@ -33,7 +33,7 @@ export function gapToPiece(
   out: Float64Array,
 ): number {
   if (q[b] !== SURFACE) {
-    gap(p, a, q, b, HERE, out)
+    gapWithin(p, a, q, b, within, out)
     return -1
   }
   boxInto(q, b, bounds, at, own)
@@ -47,7 +47,7 @@ export function gapToPiece(
     const last = first + (~leaf & 7)
     for (let index = first; index <= last; index++) {
       triangleInto(surface!, index, q, b, triangle)
-      gap(p, a, triangle, 0, HERE, pieceGap)
+      gapWithin(p, a, triangle, 0, limit, pieceGap)
       if (pieceGap[DISTANCE] >= out[DISTANCE]) continue
       for (let i = 0; i < GAP_SIZE; i++) out[i] = pieceGap[i]
       nearest = index

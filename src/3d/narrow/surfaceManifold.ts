@@ -10,7 +10,7 @@ import { PLANE, SURFACE, TRIANGLE_BLOCK } from '../shapes/layout.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
-import { gap, HERE } from './gap.ts'
+import { gapWithin } from './gap.ts'
 import {
   add,
   addNearest,
@@ -142,7 +142,8 @@ function onTriangle(
   index: number,
   within: number,
 ): void {
-  gap(p, a, triangle, 0, HERE, record)
+  limit[0] = within
+  gapWithin(p, a, triangle, 0, limit, record)
   if (!(record[DISTANCE] <= within)) return
   writeSide(p, a)
   let cosine = 0
@@ -175,6 +176,7 @@ function isInFront(cosine: number): boolean {
 }
 
 const face = new Float64Array(3)
+const limit = new Float64Array(1)
 
 /** The normal of a triangle by the way its corners run, of any length. */
 function cross(t: Float64Array, at: number, out: Float64Array): void {

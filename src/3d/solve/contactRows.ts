@@ -568,56 +568,104 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     }
   }
 
+  protected override bounces(row: number): boolean {
+    return this.rows[ROW * row + RESTITUTION] > 0
+  }
+
+  protected override isStruck(row: number): boolean {
+    const { rows, links, bounce } = this
+    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
+    for (let p = ROW * row + HEAD; p < end; p += POINT)
+      if (rows[p + SPEED] <= -bounce && rows[p + MOST] > 0) return true
+    return false
+  }
+
+  protected override takeBack(row: number): void {
+    const { rows } = this
+    const p = ROW * row + HEAD
+    this.give(row, p, -rows[p + NORMAL_TOTAL])
+    rows[p + NORMAL_IMPULSE] = 0
+  }
+
+  protected override rebound(row: number, first: boolean): void {
+    const { rows, speed, bounce } = this
+    const p = ROW * row + HEAD
+    this.readSpeed(row, p)
+    const closing = -speed[0]
+    const wanted =
+      first && rows[p + SPEED] <= -bounce && rows[p + MOST] > 0
+        ? this.reboundSpeed(row, p)
+        : closing > bounce
+          ? rows[ROW * row + RESTITUTION] * closing
+          : 0
+    if (closing > -wanted) this.give(row, p, rows[p + NORMAL_MASS] * (closing + wanted))
+    speed[0] = closing
+  }
+
+  protected override reboundAll(row: number): void {
+    const { rows, links, speed, bounce } = this
+    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
+    for (let p = ROW * row + HEAD; p < end; p += POINT) {
+      if (rows[p + SPEED] > -bounce || rows[p + MOST] === 0) continue
+      this.readSpeed(row, p)
+      const before = rows[p + NORMAL_IMPULSE]
+      let after = before - rows[p + NORMAL_MASS] * (speed[0] - this.reboundSpeed(row, p))
+      if (after < 0) after = 0
+      rows[p + NORMAL_IMPULSE] = after
+      this.give(row, p, after - before)
+    }
+  }
+
   /**
-   * What came fast enough, and was stopped, leaves at its restitution: by the speed that it has at the surface, which is that at
-   * the start of the tick and what its acceleration adds over the gap.
+   * How fast a point leaves that was struck: by the speed that it has at the surface, which is that at the start of the tick and what its
+   * acceleration adds over the gap.
    */
-  override finish(): void {
-    const { rows, links, count, bounce } = this
+  private reboundSpeed(row: number, p: number): number {
+    const { rows, links } = this
     const { data: bodies } = this.bodyRows
-    for (let i = 0; i < count; i++) {
-      const at = ROW * i
-      const restitution = rows[at + RESTITUTION]
-      if (restitution === 0) continue
-      const a = BODY * links[LINKS * i + ROW_A]
-      const b = BODY * links[LINKS * i + ROW_B]
-      const nx = rows[at + NORMAL]
-      const ny = rows[at + NORMAL + 1]
-      const nz = rows[at + NORMAL + 2]
-      const end = at + HEAD + POINT * links[LINKS * i + POINTS]
-      for (let p = at + HEAD; p < end; p += POINT) {
-        const speed = rows[p + SPEED]
-        if (speed > -bounce || rows[p + MOST] === 0) continue
-        const pull =
-          (bodies[a + AX] - bodies[b + AX]) * nx +
-          (bodies[a + AX + 1] - bodies[b + AX + 1]) * ny +
-          (bodies[a + AX + 2] - bodies[b + AX + 2]) * nz
-        const gap = rows[p + GAP_AT_START]
-        const square = speed * speed + 2 * pull * (gap > 0 ? gap : 0)
-        const wanted = square > 0 ? restitution * Math.sqrt(square) : 0
-        const ax = rows[p + CORE_A]
-        const ay = rows[p + CORE_A + 1]
-        const az = rows[p + CORE_A + 2]
-        const bx = rows[p + CORE_B]
-        const by = rows[p + CORE_B + 1]
-        const bz = rows[p + CORE_B + 2]
-        const vn =
-          (bodies[b + VX] - bodies[a + VX] + this.spun(b, 0, bx, by, bz) - this.spun(a, 0, ax, ay, az)) * nx +
-          (bodies[b + VX + 1] - bodies[a + VX + 1] + this.spun(b, 1, bx, by, bz) - this.spun(a, 1, ax, ay, az)) * ny +
-          (bodies[b + VX + 2] - bodies[a + VX + 2] + this.spun(b, 2, bx, by, bz) - this.spun(a, 2, ax, ay, az)) * nz
-        const before = rows[p + NORMAL_IMPULSE]
-        let after = before - rows[p + NORMAL_MASS] * (vn - wanted)
-        if (after < 0) after = 0
-        rows[p + NORMAL_IMPULSE] = after
-        const j = after - before
-        rows[p + NORMAL_TOTAL] += j
-        for (let k = 0; k < 3; k++) {
-          bodies[a + VX + k] -= j * rows[at + NORMAL + k] * bodies[a + IX + k]
-          bodies[a + WX + k] -= j * rows[p + TURN_A + k]
-          bodies[b + VX + k] += j * rows[at + NORMAL + k] * bodies[b + IX + k]
-          bodies[b + WX + k] += j * rows[p + TURN_B + k]
-        }
-      }
+    const a = BODY * links[LINKS * row + ROW_A]
+    const b = BODY * links[LINKS * row + ROW_B]
+    const at = ROW * row
+    let pull = 0
+    for (let k = 0; k < 3; k++) pull += (bodies[a + AX + k] - bodies[b + AX + k]) * rows[at + NORMAL + k]
+    const gap = rows[p + GAP_AT_START]
+    const square = rows[p + SPEED] * rows[p + SPEED] + 2 * pull * (gap > 0 ? gap : 0)
+    return square > 0 ? rows[at + RESTITUTION] * Math.sqrt(square) : 0
+  }
+
+  /** Writes how fast a point comes apart to {@link speed}. */
+  private readSpeed(row: number, p: number): void {
+    const { rows, links, speed } = this
+    const { data: bodies } = this.bodyRows
+    const a = BODY * links[LINKS * row + ROW_A]
+    const b = BODY * links[LINKS * row + ROW_B]
+    const ax = rows[p + CORE_A]
+    const ay = rows[p + CORE_A + 1]
+    const az = rows[p + CORE_A + 2]
+    const bx = rows[p + CORE_B]
+    const by = rows[p + CORE_B + 1]
+    const bz = rows[p + CORE_B + 2]
+    let apart = 0
+    for (let k = 0; k < 3; k++) {
+      const moving = bodies[b + VX + k] - bodies[a + VX + k] + this.spun(b, k, bx, by, bz) - this.spun(a, k, ax, ay, az)
+      apart += moving * rows[ROW * row + NORMAL + k]
+    }
+    speed[0] = apart
+  }
+
+  /** Gives the two of a row an impulse at a point. */
+  private give(row: number, p: number, impulse: number): void {
+    const { rows, links } = this
+    const { data: bodies } = this.bodyRows
+    const a = BODY * links[LINKS * row + ROW_A]
+    const b = BODY * links[LINKS * row + ROW_B]
+    rows[p + NORMAL_TOTAL] += impulse
+    for (let k = 0; k < 3; k++) {
+      const along = impulse * rows[ROW * row + NORMAL + k]
+      bodies[a + VX + k] -= along * bodies[a + IX + k]
+      bodies[a + WX + k] -= impulse * rows[p + TURN_A + k]
+      bodies[b + VX + k] += along * bodies[b + IX + k]
+      bodies[b + WX + k] += impulse * rows[p + TURN_B + k]
     }
   }
 
