@@ -160,17 +160,12 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
 
   override prepare(time: Float64Array): void {
     this.writeSoftness(time[SUBSTEP])
-    const { rows, links, count, softness } = this
+    const { rows, links, count } = this
     const { data: bodies } = this.bodyRows
     for (let i = 0; i < count; i++) {
       const a = BODY * links[LINKS * i + ROW_A]
       const b = BODY * links[LINKS * i + ROW_B]
-      const ground = bodies[a + IX] + bodies[a + IY] === 0 || bodies[b + IX] + bodies[b + IY] === 0
-      const from = ground ? 0 : 3
-      const at = ROW * i
-      rows[at + RATE] = softness[from]
-      rows[at + MASS_PART] = softness[from + 1]
-      rows[at + IMPULSE_PART] = softness[from + 2]
+      this.soften(bodies[a + IX] + bodies[a + IY], bodies[b + IX] + bodies[b + IY], rows, ROW * i + RATE)
     }
   }
 

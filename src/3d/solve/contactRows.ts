@@ -64,20 +64,24 @@ const FRICTION_TOTAL = 53
 const TWIST_RADIUS = 55
 const HEAD = 56
 /**
- * Of a point: from the centres of A and B to where the cores of the two pieces are nearest; by how much an impulse along the normal turns A
- * and B; its gap as the tick begins; its mass; impulses of the substep and of the tick, the greatest; the speed.
+ * Of a point: its arms (r x n) about the centres of A and B; by how much an impulse along the normal turns A and B; its gap now; its mass;
+ * impulses of the substep, the greatest, that of the tick; the speed and the gap as the tick begins; from the centres to where the cores of
+ * the two pieces are nearest.
  */
-const CORE_A = 0
-const CORE_B = 3
+const ARM_A = 0
+const ARM_B = 3
 const TURN_A = 6
 const TURN_B = 9
-const GAP_AT_START = 12
+const GAP = 12
 const NORMAL_MASS = 13
 const NORMAL_IMPULSE = 14
-const NORMAL_TOTAL = 15
-const MOST = 16
+const MOST = 15
+const NORMAL_TOTAL = 16
 const SPEED = 17
-const POINT = 18
+const GAP_AT_START = 18
+const CORE_A = 19
+const CORE_B = 22
+const POINT = 25
 const ROW = HEAD + 4 * POINT
 
 /** Part of the mean radius of a contact at which friction resists a twist: that of an evenly pressed disc. */
@@ -90,9 +94,16 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
   private readonly middle = new Float64Array(3)
+  /** Whether the gaps are those of where the bodies are now. */
+  private measured = false
 
   constructor(setup: ContactKindSetup<Contacts3, BodyRows3>) {
     super(setup, CONTACT_FORM, ROW)
+  }
+
+  override begin(): void {
+    super.begin()
+    this.measured = true
   }
 
   protected override fill(row: number, contact: number, pair: number, bodyA: number, bodyB: number): void {
@@ -140,35 +151,44 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       rows[to + CORE_B] = bx + radiusB * nx
       rows[to + CORE_B + 1] = by + radiusB * ny
       rows[to + CORE_B + 2] = bz + radiusB * nz
-      const turned =
-        this.writeTurn(a, ay * nz - az * ny, az * nx - ax * nz, ax * ny - ay * nx, to + TURN_A) +
-        this.writeTurn(b, by * nz - bz * ny, bz * nx - bx * nz, bx * ny - by * nx, to + TURN_B)
+      rows[to + ARM_A] = ay * nz - az * ny
+      rows[to + ARM_A + 1] = az * nx - ax * nz
+      rows[to + ARM_A + 2] = ax * ny - ay * nx
+      rows[to + ARM_B] = by * nz - bz * ny
+      rows[to + ARM_B + 1] = bz * nx - bx * nz
+      rows[to + ARM_B + 2] = bx * ny - by * nx
+      const turned = this.writeTurn(a, to + ARM_A, to + TURN_A) + this.writeTurn(b, to + ARM_B, to + TURN_B)
       rows[to + GAP_AT_START] = points[from + POINT_GAP]
+      rows[to + GAP] = points[from + POINT_GAP]
       const total = inverseMass + turned
       rows[to + NORMAL_MASS] = total > 0 ? 1 / total : 0
       rows[to + NORMAL_IMPULSE] = points[from + WARM_NORMAL]
       rows[to + NORMAL_TOTAL] = 0
       rows[to + MOST] = 0
-      const vx = bodies[b + VX] - bodies[a + VX] + this.spun(b, 0, bx, by, bz) - this.spun(a, 0, ax, ay, az)
-      const vy = bodies[b + VX + 1] - bodies[a + VX + 1] + this.spun(b, 1, bx, by, bz) - this.spun(a, 1, ax, ay, az)
-      const vz = bodies[b + VX + 2] - bodies[a + VX + 2] + this.spun(b, 2, bx, by, bz) - this.spun(a, 2, ax, ay, az)
-      rows[to + SPEED] = vx * nx + vy * ny + vz * nz
+      rows[to + SPEED] = this.apart(at, to, a, b)
     }
     this.fillFriction(at, a, b, contact, count)
   }
 
-  /** A part of the velocity that the spin of a body gives a point at an arm. */
-  private spun(a: number, axis: number, x: number, y: number, z: number): number {
-    const w = this.bodyRows.data
-    if (axis === 0) return w[a + WX + 1] * z - w[a + WX + 2] * y
-    if (axis === 1) return w[a + WX + 2] * x - w[a + WX] * z
-    return w[a + WX] * y - w[a + WX + 1] * x
+  /** How fast a point comes apart, along the normal. */
+  private apart(at: number, p: number, a: number, b: number): number {
+    const { rows } = this
+    const { data: bodies } = this.bodyRows
+    let sum = 0
+    for (let k = 0; k < 3; k++) {
+      sum += (bodies[b + VX + k] - bodies[a + VX + k]) * rows[at + NORMAL + k]
+      sum += bodies[b + WX + k] * rows[p + ARM_B + k] - bodies[a + WX + k] * rows[p + ARM_A + k]
+    }
+    return sum
   }
 
   /** Writes how an impulse with an arm (r x direction) turns a body; returns how much that adds to what gives way. */
-  private writeTurn(a: number, x: number, y: number, z: number, to: number): number {
+  private writeTurn(a: number, arm: number, to: number): number {
     const { rows } = this
     const j = this.bodyRows.data
+    const x = rows[arm]
+    const y = rows[arm + 1]
+    const z = rows[arm + 2]
     const tx = j[a + JX] * x + j[a + JX + 3] * y + j[a + JX + 4] * z
     const ty = j[a + JX + 3] * x + j[a + JX + 1] * y + j[a + JX + 5] * z
     const tz = j[a + JX + 4] * x + j[a + JX + 5] * y + j[a + JX + 2] * z
@@ -251,8 +271,8 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       rows[arms + 3] = y * uz - z * uy
       rows[arms + 4] = z * ux - x * uz
       rows[arms + 5] = x * uy - y * ux
-      first11 += this.writeTurn(c, rows[arms], rows[arms + 1], rows[arms + 2], turns)
-      first22 += this.writeTurn(c, rows[arms + 3], rows[arms + 4], rows[arms + 5], turns + 3)
+      first11 += this.writeTurn(c, arms, turns)
+      first22 += this.writeTurn(c, arms + 3, turns + 3)
       for (let k = 0; k < 3; k++) first12 += rows[turns + k] * rows[arms + 3 + k]
       const ix = bodies[c + IX]
       const iy = bodies[c + IX + 1]
@@ -267,7 +287,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     rows[at + FRICTION_MASS] = solvable ? first22 / determinant : first11 > 0 ? 1 / first11 : 0
     rows[at + FRICTION_MASS + 1] = solvable ? -first12 / determinant : 0
     rows[at + FRICTION_MASS + 2] = solvable ? first11 / determinant : first22 > 0 ? 1 / first22 : 0
-    const twist = this.writeTurn(a, nx, ny, nz, at + TWIST_A) + this.writeTurn(b, nx, ny, nz, at + TWIST_B)
+    const twist = this.writeTurn(a, at + NORMAL, at + TWIST_A) + this.writeTurn(b, at + NORMAL, at + TWIST_B)
     rows[at + TWIST_MASS] = twist > 0 ? 1 / twist : 0
     // The first is to move so past the second; speeds here are of the second as seen from the first.
     const sx = surface[PAIR_SPEED]
@@ -285,17 +305,17 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
 
   override prepare(time: Float64Array): void {
     this.writeSoftness(time[SUBSTEP])
-    const { rows, links, count, softness } = this
+    const { rows, links, count } = this
     const { data: bodies } = this.bodyRows
     for (let i = 0; i < count; i++) {
       const a = BODY * links[LINKS * i + ROW_A] + IX
       const b = BODY * links[LINKS * i + ROW_B] + IX
-      const ground = bodies[a] + bodies[a + 1] + bodies[a + 2] === 0 || bodies[b] + bodies[b + 1] + bodies[b + 2] === 0
-      const from = ground ? 0 : 3
-      const at = ROW * i
-      rows[at + RATE] = softness[from]
-      rows[at + MASS_PART] = softness[from + 1]
-      rows[at + IMPULSE_PART] = softness[from + 2]
+      this.soften(
+        bodies[a] + bodies[a + 1] + bodies[a + 2],
+        bodies[b] + bodies[b + 1] + bodies[b + 2],
+        rows,
+        ROW * i + RATE,
+      )
     }
   }
 
@@ -345,8 +365,44 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     }
   }
 
+  /** Measures the gaps of all points, once the bodies have moved on. */
+  private measure(): void {
+    const { rows, links, count } = this
+    const { data: bodies } = this.bodyRows
+    for (let i = 0; i < count; i++) {
+      const a = BODY * links[LINKS * i + ROW_A]
+      const b = BODY * links[LINKS * i + ROW_B]
+      const at = ROW * i
+      const end = at + HEAD + POINT * links[LINKS * i + POINTS]
+      const nx = rows[at + NORMAL]
+      const ny = rows[at + NORMAL + 1]
+      const nz = rows[at + NORMAL + 2]
+      const nearer =
+        (bodies[b + DX] - bodies[a + DX]) * nx +
+        (bodies[b + DX + 1] - bodies[a + DX + 1]) * ny +
+        (bodies[b + DX + 2] - bodies[a + DX + 2]) * nz
+      // How the turns of this tick move a point of each body along the normal: by its arm times this.
+      const uax = bodies[a + RX] * nx + bodies[a + RX + 3] * ny + bodies[a + RX + 6] * nz
+      const uay = bodies[a + RX + 1] * nx + bodies[a + RX + 4] * ny + bodies[a + RX + 7] * nz
+      const uaz = bodies[a + RX + 2] * nx + bodies[a + RX + 5] * ny + bodies[a + RX + 8] * nz
+      const ubx = bodies[b + RX] * nx + bodies[b + RX + 3] * ny + bodies[b + RX + 6] * nz
+      const uby = bodies[b + RX + 1] * nx + bodies[b + RX + 4] * ny + bodies[b + RX + 7] * nz
+      const ubz = bodies[b + RX + 2] * nx + bodies[b + RX + 5] * ny + bodies[b + RX + 8] * nz
+      for (let p = at + HEAD; p < end; p += POINT) {
+        rows[p + GAP] =
+          rows[p + GAP_AT_START] +
+          nearer +
+          (ubx * rows[p + CORE_B] + uby * rows[p + CORE_B + 1] + ubz * rows[p + CORE_B + 2]) -
+          (uax * rows[p + CORE_A] + uay * rows[p + CORE_A + 1] + uaz * rows[p + CORE_A + 2])
+      }
+    }
+  }
+
   /** One pass over all contacts, of each friction and twist, then its points along the normal. With `soft`, overlaps are pushed apart. */
   override solve(time: Float64Array, soft: boolean): void {
+    if (!this.measured) this.measure()
+    // After a soft pass the bodies move on.
+    this.measured = !soft
     const { rows, links, count, push } = this
     const { data: bodies } = this.bodyRows
     const inverse = 1 / time[SUBSTEP]
@@ -482,32 +538,20 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const rate = rows[at + RATE]
       const softMass = rows[at + MASS_PART]
       const softImpulse = rows[at + IMPULSE_PART]
-      // A measure of how much an impulse changes speeds.
-      const inverseMass = iax + iay + iaz + ibx + iby + ibz
-      const nearer =
-        (bodies[b + DX] - bodies[a + DX]) * nx +
-        (bodies[b + DX + 1] - bodies[a + DX + 1]) * ny +
-        (bodies[b + DX + 2] - bodies[a + DX + 2]) * nz
-      // How the turns of this tick move a point of each body along the normal: by its arm times this.
-      const uax = bodies[a + RX] * nx + bodies[a + RX + 3] * ny + bodies[a + RX + 6] * nz
-      const uay = bodies[a + RX + 1] * nx + bodies[a + RX + 4] * ny + bodies[a + RX + 7] * nz
-      const uaz = bodies[a + RX + 2] * nx + bodies[a + RX + 5] * ny + bodies[a + RX + 8] * nz
-      const ubx = bodies[b + RX] * nx + bodies[b + RX + 3] * ny + bodies[b + RX + 6] * nz
-      const uby = bodies[b + RX + 1] * nx + bodies[b + RX + 4] * ny + bodies[b + RX + 7] * nz
-      const ubz = bodies[b + RX + 2] * nx + bodies[b + RX + 5] * ny + bodies[b + RX + 8] * nz
-      for (let p = at + HEAD; p < end; p += POINT) {
-        const ax = rows[p + CORE_A]
-        const ay = rows[p + CORE_A + 1]
-        const az = rows[p + CORE_A + 2]
-        const bx = rows[p + CORE_B]
-        const by = rows[p + CORE_B + 1]
-        const bz = rows[p + CORE_B + 2]
-        const gap =
-          rows[p + GAP_AT_START] + nearer + (ubx * bx + uby * by + ubz * bz) - (uax * ax + uay * ay + uaz * az)
+      // All points push along the same line: of that one number is enough, until the end.
+      const gives = (iax + ibx) * nx * nx + (iay + iby) * ny * ny + (iaz + ibz) * nz * nz
+      let apart = (vbx - vax) * nx + (vby - vay) * ny + (vbz - vaz) * nz
+      let given = 0
+      // A face there and back: one way alone would lean to the side of the last point, and towers would sway.
+      const points = links[LINKS * i + POINTS]
+      const solved = points > 2 ? 2 * points : points
+      let p = at + HEAD
+      for (let k = 0; k < solved; k++) {
         const vn =
-          (vbx - vax + wby * bz - wbz * by - way * az + waz * ay) * nx +
-          (vby - vay + wbz * bx - wbx * bz - waz * ax + wax * az) * ny +
-          (vbz - vaz + wbx * by - wby * bx - wax * ay + way * ax) * nz
+          apart +
+          (wbx * rows[p + ARM_B] + wby * rows[p + ARM_B + 1] + wbz * rows[p + ARM_B + 2]) -
+          (wax * rows[p + ARM_A] + way * rows[p + ARM_A + 1] + waz * rows[p + ARM_A + 2])
+        const gap = rows[p + GAP]
         const before = rows[p + NORMAL_IMPULSE]
         let bias = 0
         let massPart = 1
@@ -524,21 +568,26 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
         rows[p + NORMAL_IMPULSE] = normal
         if (normal > rows[p + MOST]) rows[p + MOST] = normal
         const j = normal - before
-        const change = (j < 0 ? -j : j) * inverseMass
+        given += j
+        const change = j * gives
+        apart += change
         if (change > largest) largest = change
-        vax -= j * nx * iax
-        vay -= j * ny * iay
-        vaz -= j * nz * iaz
+        else if (-change > largest) largest = -change
         wax -= j * rows[p + TURN_A]
         way -= j * rows[p + TURN_A + 1]
         waz -= j * rows[p + TURN_A + 2]
-        vbx += j * nx * ibx
-        vby += j * ny * iby
-        vbz += j * nz * ibz
         wbx += j * rows[p + TURN_B]
         wby += j * rows[p + TURN_B + 1]
         wbz += j * rows[p + TURN_B + 2]
+        if (k < points - 1) p += POINT
+        else if (k >= points) p -= POINT
       }
+      vax -= given * nx * iax
+      vay -= given * ny * iay
+      vaz -= given * nz * iaz
+      vbx += given * nx * ibx
+      vby += given * ny * iby
+      vbz += given * nz * ibz
       bodies[a + VX] = vax
       bodies[a + VX + 1] = vay
       bodies[a + VX + 2] = vaz
@@ -552,8 +601,6 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       bodies[b + WX + 1] = wby
       bodies[b + WX + 2] = wbz
     }
-    // A measure of three axes, of which two mostly do not take part.
-    largest /= 3
     if (largest > time[CHANGE]) time[CHANGE] = largest
   }
 
@@ -635,22 +682,10 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
 
   /** Writes how fast a point comes apart to {@link speed}. */
   private readSpeed(row: number, p: number): void {
-    const { rows, links, speed } = this
-    const { data: bodies } = this.bodyRows
+    const { links, speed } = this
     const a = BODY * links[LINKS * row + ROW_A]
     const b = BODY * links[LINKS * row + ROW_B]
-    const ax = rows[p + CORE_A]
-    const ay = rows[p + CORE_A + 1]
-    const az = rows[p + CORE_A + 2]
-    const bx = rows[p + CORE_B]
-    const by = rows[p + CORE_B + 1]
-    const bz = rows[p + CORE_B + 2]
-    let apart = 0
-    for (let k = 0; k < 3; k++) {
-      const moving = bodies[b + VX + k] - bodies[a + VX + k] + this.spun(b, k, bx, by, bz) - this.spun(a, k, ax, ay, az)
-      apart += moving * rows[ROW * row + NORMAL + k]
-    }
-    speed[0] = apart
+    speed[0] = this.apart(ROW * row, p, a, b)
   }
 
   /** Gives the two of a row an impulse at a point. */

@@ -34,6 +34,13 @@ export const CONTACT_FORM: PointForm = { axes: 3, most: MOST_POINTS, words: POIN
 export const FRICTION = 4
 /** Cosine of the angle within which a direction in which a surface pushed before is the same. */
 const SAME_PUSH = 0.99
+/** Lengths (times the unit) within which a point is where one was in the last tick. */
+const SAME_PLACE = 0.02
+/** Of a point of the last tick: place, impulse, name, and whether it was taken over. */
+const OLD = 6
+const OLD_IMPULSE = 3
+const OLD_NAME = 4
+const OLD_TAKEN = 5
 const NONE = -1
 
 export class Contacts3 extends ContactBook<Geometry> {
@@ -41,11 +48,13 @@ export class Contacts3 extends ContactBook<Geometry> {
   private readonly near = new IntList()
   private readonly record = new Float64Array(MANIFOLD_SIZE)
   private readonly manifolds = new Manifolds()
-  private readonly warm = new Float64Array(2 * MOST_POINTS)
+  private readonly old = new Float64Array(OLD * MOST_POINTS)
   private readonly distances: Distances3
   /** Lengths by which ground may rise above a face, and lie behind it. */
   private readonly rise: number
   private readonly behind: number
+  /** Lengths within which a point is where one was in the last tick. */
+  private readonly samePlace: number
 
   constructor(
     population: Population<object, object>,
@@ -58,6 +67,7 @@ export class Contacts3 extends ContactBook<Geometry> {
     this.distances = distances
     this.rise = FLUSH * unit
     this.behind = BEHIND * unit
+    this.samePlace = SAME_PLACE * unit
   }
 
   /** By how much a piece's core is grown; 0 for a halfspace and a surface. */
@@ -119,34 +129,67 @@ export class Contacts3 extends ContactBook<Geometry> {
     return free
   }
 
-  /** Takes a manifold over: its points by their names; what is new begins without an impulse. */
+  /**
+   * Takes a manifold over: its points by their names. Where a corner lies all but on an edge its name comes and goes, so what has no name in
+   * common is known by its place. What is new begins without an impulse.
+   */
   private keep(contact: number, from: Float64Array, at: number): void {
-    const { points, names, normal, warm, friction } = this
+    const { points, names, normal, old, friction } = this
     const was = this.count.data[contact]
     const count = from[at + POINT_COUNT]
     const first = CONTACT_WORDS * contact
-    const old = points.data
+    const { data } = points
     for (let k = 0; k < was; k++) {
-      warm[2 * k] = names.data[MOST_POINTS * contact + k]
-      warm[2 * k + 1] = old[first + POINT_WORDS * k + WARM_NORMAL]
+      for (let n = 0; n < 3; n++) old[OLD * k + n] = data[first + POINT_WORDS * k + POINT_X + n]
+      old[OLD * k + OLD_IMPULSE] = data[first + POINT_WORDS * k + WARM_NORMAL]
+      old[OLD * k + OLD_NAME] = names.data[MOST_POINTS * contact + k]
+      old[OLD * k + OLD_TAKEN] = 0
     }
     let lasts = false
     for (let k = 0; k < count; k++) {
       const point = at + FIRST_POINT + POINT_SIZE * k
       const to = first + POINT_WORDS * k
-      const name = from[point + NAME]
-      let impulse = 0
-      for (let i = 0; i < was; i++) if (warm[2 * i] === name) impulse = warm[2 * i + 1]
-      if (impulse > 0) lasts = true
-      for (let n = 0; n < 3; n++) old[to + POINT_X + n] = from[point + n]
-      old[to + POINT_GAP] = from[point + GAP]
-      old[to + WARM_NORMAL] = impulse
-      old[to + TOTAL] = 0
-      names.data[MOST_POINTS * contact + k] = name
+      for (let n = 0; n < 3; n++) data[to + POINT_X + n] = from[point + n]
+      data[to + POINT_GAP] = from[point + GAP]
+      data[to + WARM_NORMAL] = -1
+      data[to + TOTAL] = 0
+      names.data[MOST_POINTS * contact + k] = from[point + NAME]
+      for (let i = 0; i < was; i++) {
+        if (old[OLD * i + OLD_NAME] !== from[point + NAME] || old[OLD * i + OLD_TAKEN] !== 0) continue
+        old[OLD * i + OLD_TAKEN] = 1
+        data[to + WARM_NORMAL] = old[OLD * i + OLD_IMPULSE]
+        lasts = true
+      }
+    }
+    for (let k = 0; k < count; k++) {
+      const to = first + POINT_WORDS * k
+      if (data[to + WARM_NORMAL] >= 0) continue
+      const i = this.nearestOld(was, data, to)
+      if (i >= 0) old[OLD * i + OLD_TAKEN] = 1
+      if (i >= 0) lasts = true
+      data[to + WARM_NORMAL] = i >= 0 ? old[OLD * i + OLD_IMPULSE] : 0
     }
     if (!lasts) friction.data.fill(0, FRICTION * contact, FRICTION * (contact + 1))
     this.count.data[contact] = count
     for (let n = 0; n < 3; n++) normal.data[3 * contact + n] = from[at + MANIFOLD_NORMAL + n]
+  }
+
+  /** The nearest of the points of the last tick that no other has taken over, if it is near; else -1. */
+  private nearestOld(was: number, data: Float64Array, at: number): number {
+    const { old } = this
+    let best = NONE
+    let least = this.samePlace * this.samePlace
+    for (let i = 0; i < was; i++) {
+      if (old[OLD * i + OLD_TAKEN] !== 0) continue
+      const x = old[OLD * i] - data[at]
+      const y = old[OLD * i + 1] - data[at + 1]
+      const z = old[OLD * i + 2] - data[at + 2]
+      const square = x * x + y * y + z * z
+      if (square >= least) continue
+      least = square
+      best = i
+    }
+    return best
   }
 
   override findSeams(

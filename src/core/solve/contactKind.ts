@@ -29,9 +29,11 @@ const CYCLES = 45
 const DAMPING = 10
 /**
  * Part of its impulse that such a spring gives up in a substep, of what a true one would. That is what lets a pile sink while its load lasts:
- * with all of it, twenty boxes of half a metre by 61 mm, with a quarter by 15. With none of it impacts ring.
+ * with all of it, twenty boxes of half a metre by 61 mm, with a quarter by 15. Where one is so many times as heavy as the other all of it is
+ * needed, or the light one shivers under the heavy one.
  */
 const GIVE = 0.25
+const MUCH_HEAVIER = 10
 /** Passes over those who strike each other in a row, at most. */
 const MOST_STRIKES = 32
 /** Places in what {@link writeSoftness} writes: the rate at which an overlap is pushed apart, the parts of mass and impulse. */
@@ -167,8 +169,23 @@ export abstract class ContactKind<C extends ContactBook, R extends HeldRows> imp
       const third = 1 / (1 + second)
       this.softness[at] = omega / first
       this.softness[at + 1] = second * third
-      this.softness[at + 2] = GIVE * third
+      this.softness[at + 2] = third
     }
+  }
+
+  /**
+   * Writes how soft a contact is between two with these inverse masses: the rate at which an overlap is pushed apart, the parts of mass and
+   * of impulse.
+   */
+  protected soften(one: number, other: number, out: Float64Array, at: number): void {
+    const { softness } = this
+    const ground = one === 0 || other === 0
+    const from = ground ? 0 : SOFTNESS
+    const ratio = ground ? 1 : one > other ? one / other : other / one
+    const part = (ratio - 1) / (MUCH_HEAVIER - 1)
+    out[at] = softness[from]
+    out[at + 1] = softness[from + 1]
+    out[at + 2] = softness[from + 2] * (part < 1 ? GIVE + (1 - GIVE) * part : 1)
   }
 
   abstract prepare(time: Float64Array): void
