@@ -86,6 +86,8 @@ const ROW = HEAD + 4 * POINT
 
 /** Part of the mean radius of a contact at which friction resists a twist: that of an evenly pressed disc. */
 const TWIST_PART = 2 / 3
+/** What is round touches at a spot that is not quite a point: of this part of its radius. So a ball does not spin on for ever. */
+const PATCH = 0.03
 /** Places in the scratch: world centres of mass of the two bodies. */
 const CENTRE_A = 0
 const CENTRE_B = 3
@@ -229,7 +231,11 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const z = points[from + POINT_X + 2] - middle[2]
       spread += Math.sqrt(x * x + y * y + z * z) / count
     }
-    rows[at + TWIST_RADIUS] = TWIST_PART * spread
+    const round = Math.max(
+      contacts.radiusOf(contacts.pieceA.data[contact]),
+      contacts.radiusOf(contacts.pieceB.data[contact]),
+    )
+    rows[at + TWIST_RADIUS] = TWIST_PART * Math.max(spread, PATCH * round)
     const nx = rows[at + NORMAL]
     const ny = rows[at + NORMAL + 1]
     const nz = rows[at + NORMAL + 2]

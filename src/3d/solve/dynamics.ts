@@ -221,26 +221,31 @@ function pairOf(i: number, k: number): number {
   return i + k - 1
 }
 
-/** Half the least width of a convex piece; 0 for what is thin. */
+/** How far the middle of a convex piece is from its surface: half its least width, or less; 0 for what is thin. */
 export function halfWidth(block: Float64Array): number {
   const kind = block[KIND]
   const radius = block[RADIUS]
   if (kind === BOX) return radius + Math.min(block[BODY + 12], block[BODY + 13], block[BODY + 14])
-  if (kind === CYLINDER || kind === CONE) return radius + Math.min(block[BODY + 6], block[BODY + 7])
+  if (kind === CYLINDER) return radius + Math.min(block[BODY + 6], block[BODY + 7])
+  if (kind === CONE) {
+    const height = 2 * block[BODY + 6]
+    const disc = block[BODY + 7]
+    // Half way up it is half as wide; its side leans.
+    return radius + Math.min(height / 2, (disc * height) / (2 * Math.sqrt(height * height + disc * disc)))
+  }
   if (kind !== POINTS) return 0
   const count = block[POINT_COUNT]
   const faces = BODY + 3 * count
   let least = block[FACE_COUNT] > 0 ? Infinity : 0
   for (let f = 0; f < block[FACE_COUNT]; f++) {
     const face = faces + 4 * f
-    let most = 0
+    let mean = 0
     for (let at = BODY; at < faces; at += 3) {
-      const height = block[face] * block[at] + block[face + 1] * block[at + 1] + block[face + 2] * block[at + 2]
-      if (block[face + 3] - height > most) most = block[face + 3] - height
+      mean += (block[face] * block[at] + block[face + 1] * block[at + 1] + block[face + 2] * block[at + 2]) / count
     }
-    if (most < least) least = most
+    least = Math.min(least, block[face + 3] - mean)
   }
-  return radius + least / 2
+  return radius + Math.max(least, 0)
 }
 
 /** Whether three moments and three products are those of something: all turns take energy. */

@@ -29,8 +29,8 @@ const CYCLES = 45
 const DAMPING = 10
 /**
  * Part of its impulse that such a spring gives up in a substep, of what a true one would. That is what lets a pile sink while its load lasts:
- * with all of it, twenty boxes of half a metre by 61 mm, with a quarter by 15. Where one is so many times as heavy as the other all of it is
- * needed, or the light one shivers under the heavy one.
+ * with all of it, twenty boxes of half a metre by 61 mm, with a quarter by 15. On the ground, and where one is so many times as heavy as the
+ * other, all of it is needed, or what is light shivers under what is heavy.
  */
 const GIVE = 0.25
 const MUCH_HEAVIER = 10
@@ -181,7 +181,7 @@ export abstract class ContactKind<C extends ContactBook, R extends HeldRows> imp
     const { softness } = this
     const ground = one === 0 || other === 0
     const from = ground ? 0 : SOFTNESS
-    const ratio = ground ? 1 : one > other ? one / other : other / one
+    const ratio = ground ? MUCH_HEAVIER : one > other ? one / other : other / one
     const part = (ratio - 1) / (MUCH_HEAVIER - 1)
     out[at] = softness[from]
     out[at + 1] = softness[from + 1]
