@@ -1,6 +1,7 @@
 /** What every world of 3D has: all but the making of worlds. */
 export * from '../core/index.ts'
 export type { Sweep } from '../core/solve/dynamics.ts'
+export { type BlastHit3, type BlastOptions3, blast } from './blast.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
 export { Collider3 } from './collider.ts'
 export {
