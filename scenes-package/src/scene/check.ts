@@ -142,13 +142,17 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
   checkSpeeds(checker, scene)
   for (const [index, body] of scene.bodies.entries()) {
     checkBody(checker, scene, index, body, layerSet)
-    if (scene.dimension === '2d') checkForces(checker, index, scene.bodies[index])
-    else checkSpace(checker, index, scene.bodies[index], scene.tags ?? [], layerSet, models)
+    checkForces(checker, index, scene.bodies[index])
+    if (scene.dimension === '3d') checkSpace(checker, index, scene.bodies[index], scene.tags ?? [], layerSet, models)
   }
   for (const [index, action] of (scene.actions ?? []).entries()) {
     const path = ['actions', index]
     bodyAndCollider(action.body, 'collider' in action ? action.collider : undefined, path)
     if (action.do === 'layer') layerSet(action.layer, [...path, 'layer'])
+    if (action.do === 'type' && action.type === 'dynamic' && scene.dimension === '3d') {
+      const owner = scene.bodies.find((body) => body.name === action.body)
+      if (owner !== undefined && hasTriangles(owner)) checker.error('bad-shape', [...path, 'type'], TRIANGLES)
+    }
     if (action.do === 'blast' && action.cover !== undefined) layerSet(action.cover, [...path, 'cover'])
   }
   for (const [index, ray] of (scene.rays ?? []).entries()) {
@@ -191,11 +195,16 @@ function checkSpeeds(checker: Checker, scene: Scene): void {
     for (const [axis, value] of (body.velocity ?? []).entries())
       bound(value, limits.SPEED, ['bodies', index, 'velocity', axis])
     for (const [at, collider] of (body.colliders ?? []).entries()) {
-      if (!('surfaceSpeed' in collider) || collider.surfaceSpeed === undefined) continue
-      bound(collider.surfaceSpeed, limits.SPEED, ['bodies', index, 'colliders', at, 'surfaceSpeed'])
+      const place = ['bodies', index, 'colliders', at]
+      if ('surfaceSpeed' in collider && collider.surfaceSpeed !== undefined) {
+        bound(collider.surfaceSpeed, limits.SPEED, [...place, 'surfaceSpeed'])
+      }
+      if (!('surfaceVelocity' in collider)) continue
+      for (const [axis, value] of (collider.surfaceVelocity ?? []).entries()) {
+        bound(value, limits.SPEED, [...place, 'surfaceVelocity', axis])
+      }
     }
   }
-  if (scene.dimension === '3d') return
   for (const [axis, value] of (scene.gravity ?? []).entries()) bound(value, limits.ACCELERATION, ['gravity', axis])
   if (scene.pushOut !== undefined) bound(scene.pushOut, limits.SPEED, ['pushOut'])
 }
@@ -256,8 +265,23 @@ function checkBody(
   }
 }
 
-/** What only bodies of 2D have. */
-function checkForces(checker: Checker, index: number, body: SceneBody2): void {
+const TRIANGLES =
+  'triangles belong on static and kinematic bodies: a dynamic body takes the hull of their points, or a compound of hulls'
+
+/** Whether a body of 3D has a mesh or a heightfield among its shapes. */
+function hasTriangles({ colliders = [], model }: SceneBody3): boolean {
+  const made = (kind: string): boolean => kind === 'mesh' || kind === 'heightfield'
+  return (
+    colliders.some(
+      ({ shape }) =>
+        made(shape.kind) || (shape.kind === 'compound' && shape.parts.some((part) => made(part.shape.kind))),
+    ) ||
+    (model?.nodes.some(({ shape }) => made(shape)) ?? false)
+  )
+}
+
+/** What only dynamic bodies have, or do not have. */
+function checkForces(checker: Checker, index: number, body: SceneBody2 | SceneBody3): void {
   const path = ['bodies', index]
   if (body.type !== 'dynamic') {
     for (const field of DYNAMIC_FIELDS) {
@@ -283,6 +307,7 @@ function checkSpace(
   models: Models | null,
 ): void {
   const path = ['bodies', index]
+  if (body.type === 'dynamic' && hasTriangles(body)) checker.error('bad-shape', [...path, 'type'], TRIANGLES)
   const turn = (rotation: SceneBody3['rotation'], more: readonly PropertyKey[]): void => {
     if (rotation === undefined) return
     const numbers = Array.isArray(rotation) ? rotation : rotation.axis

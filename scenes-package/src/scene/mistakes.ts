@@ -59,12 +59,12 @@ export type Path = readonly PropertyKey[]
 type Action = NonNullable<Scene['actions']>[number]
 
 /** Finds the mistakes that both dimensions know; a dimension adds its geometry and its own. */
-export abstract class Finder<C> {
+export abstract class Finder<C extends { readonly index: number; readonly body: { readonly name: string | null } }> {
   private readonly scene: Scene
   private readonly layers: Layers
   protected states: readonly State[] = []
   /** The states of each body, by its name. */
-  protected byBody = new Map<string, State[]>()
+  private byBody = new Map<string, State[]>()
   private kinds: readonly Kind[] = []
   private byTag = new Map<string, State[]>()
   /** The layers that somebody is on at some time. */
@@ -371,13 +371,55 @@ export abstract class Finder<C> {
     }
   }
 
+  /** A dynamic body falls, and nothing solid is below it; perhaps a body that only senses it is. */
+  protected noFloor(index: number, name: string, sensor: string | null): void {
+    const path = ['bodies', index]
+    if (sensor !== null) {
+      this.add(
+        'warning',
+        'sensor-floor',
+        path,
+        `will fall through ${JSON.stringify(sensor)}, which only senses it, and nothing solid is below`,
+        `let the pair of layers be 'solid', or give ${JSON.stringify(sensor)} a solid collider`,
+      )
+      return
+    }
+    this.add(
+      'hint',
+      'no-floor',
+      path,
+      `falls without end: nothing solid is below ${JSON.stringify(name)}`,
+      'put something solid below it, set gravityScale or gravity to 0, or make it kinematic',
+    )
+  }
+
+  /** A dynamic body whose mass nobody has thought of. */
+  protected noMass(index: number, size: 'area' | 'volume'): void {
+    this.add(
+      'hint',
+      'no-mass',
+      ['bodies', index],
+      `none of its colliders has ${size} and density, so it weighs 1 kg`,
+      "give the body a 'mass', or a collider a density",
+    )
+  }
+
+  /** Whether two colliders press on each other, by what the file says of them. */
+  protected isSolid(one: C, other: C): boolean {
+    const find = ({ body, index }: C): State | undefined =>
+      this.byBody.get(body.name!)?.find((state) => state.index === index)
+    const a = find(one)
+    const b = find(other)
+    return a !== undefined && b !== undefined && respond(a, b) === SOLID
+  }
+
   private noForces(path: Path): void {
     this.add(
       'warning',
       'never-matches',
       [...path, 'over'],
       'no impact comes: of the solid pairs that it speaks of none has a dynamic body, and without one nothing presses',
-      "wait for a closing speed: 'over': { speed }, or make one side dynamic (2D)",
+      "wait for a closing speed: 'over': { speed }, or make one side dynamic",
     )
   }
 

@@ -1,8 +1,8 @@
 /** Mistakes of a scene of 2D: its geometry, and what only bodies that fall do wrong. */
 
 import { type AskingShape2, type Collider2, distance, type Pose2 } from 'keen-sentry/2d'
-import { cosSin, SOLID } from 'keen-sentry/internal'
-import { Finder, type Part, respond, type State } from './mistakes.ts'
+import { cosSin } from 'keen-sentry/internal'
+import { Finder, type Part } from './mistakes.ts'
 import { type SceneKinds2, ScenePlayer2 } from './play2d.ts'
 import type { SceneBody } from './schema.ts'
 import type { Scene2, SceneBody2 } from './schema2d.ts'
@@ -68,32 +68,7 @@ export class Finder2 extends Finder<Made> {
         sensor ??= hit.collider
       }
     }
-    if (mover.colliders.length === 0) return
-    if (sensor !== null) {
-      this.add(
-        'warning',
-        'sensor-floor',
-        ['bodies', index],
-        `will fall through ${JSON.stringify(sensor.body.name)}, which only senses it, and nothing solid is below`,
-        `let the pair of layers be 'solid', or give ${JSON.stringify(sensor.body.name)} a solid collider`,
-      )
-    } else {
-      this.add(
-        'hint',
-        'no-floor',
-        ['bodies', index],
-        `falls without end: nothing solid is below ${JSON.stringify(body.name)}`,
-        'put something solid below it, set gravityScale or gravity to 0, or make it kinematic',
-      )
-    }
-  }
-
-  private isSolid(one: Made, other: Made): boolean {
-    const find = (each: Made): State | undefined =>
-      this.byBody.get(each.body.name!)?.find((state) => state.index === each.index)
-    const a = find(one)
-    const b = find(other)
-    return a !== undefined && b !== undefined && respond(a, b) === SOLID
+    if (mover.colliders.length > 0) this.noFloor(index, body.name, sensor?.body.name ?? null)
   }
 
   /** A dynamic body whose mass nobody has thought of. */
@@ -101,14 +76,7 @@ export class Finder2 extends Finder<Made> {
     if (body.mass !== undefined || (body.colliders ?? []).length === 0) return
     const mover = this.player.world.find(body.name)!
     const light = mover.colliders.every((each) => each.sensor || each.density === 0 || each.shape.area === 0)
-    if (!light) return
-    this.add(
-      'hint',
-      'no-mass',
-      ['bodies', index],
-      'none of its colliders has area and density, so it weighs 1 kg',
-      "give the body a 'mass', or a collider a density",
-    )
+    if (light) this.noMass(index, 'area')
   }
 }
 

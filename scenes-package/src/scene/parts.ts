@@ -111,3 +111,67 @@ export const head = {
   tags: z.array(name).optional(),
   watches: z.array(watch).optional().describe('what is told; default everything that meets anything'),
 }
+
+/** What the surface of a collider is like, in either dimension. */
+export const surface = {
+  density: rounding
+    .optional()
+    .describe('kilograms a square metre (2D) or a cubic one (3D), for the mass of a dynamic body; default 1'),
+  friction: upTo(limits.FRICTION).optional().describe('of a pair, the root of the product; default 0.6'),
+  restitution: upTo(limits.RESTITUTION)
+    .optional()
+    .describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
+}
+
+/** What only dynamic bodies have, in either dimension. */
+export const forced = {
+  mass: z
+    .number()
+    .min(limits.LEAST_MASS)
+    .max(FAR)
+    .optional()
+    .describe('kilograms, instead of what the densities give; dynamic only, as all that follow'),
+  gravityScale: within(limits.SCALE).optional().describe('default 1'),
+  damping: upTo(limits.DAMPING).optional().describe('by how much its motion slows, as a part a second; default 0'),
+  spinDamping: upTo(limits.DAMPING).optional(),
+  sweep: z.enum(['off', 'statics', 'all']).optional().describe("against what its way is swept; default 'statics'"),
+  sleeps: z.boolean().optional().describe('whether it may fall asleep; default true'),
+}
+
+/** A moment of inertia. */
+export const moment = z.number().min(limits.LEAST_INERTIA).max(FAR)
+
+/** How overlaps are parted, for the whole scene. */
+export const parting = {
+  pushOut: z
+    .number()
+    .positive()
+    .max(limits.SPEED)
+    .optional()
+    .describe('metres a second at which overlapping bodies are parted at most; default 3'),
+  burst: z.boolean().optional().describe('whether what was parted keeps that speed'),
+}
+
+/** Actions on and by forces, with the points of a dimension. */
+export function forceActions<P extends z.ZodType>(point: P) {
+  return [
+    z.strictObject({
+      time: seconds,
+      do: z.literal('push'),
+      body: name,
+      impulse: point.describe('newton seconds; on a dynamic body'),
+      at: point.optional().describe('where it acts, about the body; default its centre of mass'),
+    }),
+    z.strictObject({
+      time: seconds,
+      do: z.literal('blast'),
+      body: name.describe('what blows up: the blast goes off at its origin'),
+      reach: size,
+      strength: size.describe('newton seconds next to it'),
+      cover: z.array(name).optional().describe('layers that give cover'),
+    }),
+  ] as const
+}
+
+export const GRAVITY = 'metres a second squared; default 9.8 downwards; it pulls dynamic bodies only'
+export const ONE_WAY = 'lets through what comes along this direction, and holds what comes against it'

@@ -3,6 +3,7 @@
 import { defineLayers, type Kinds, type WatchEvent } from 'keen-sentry'
 import {
   type Body3,
+  blast,
   type Collider3,
   type ColliderSpec3,
   createWorld,
@@ -69,6 +70,9 @@ export class ScenePlayer3 extends PlayerCore<
       tags: scene.tags ?? [],
       rate: scene.rate ?? 60,
       unit: scene.unit ?? 1,
+      gravity: scene.gravity && vector3(scene.gravity),
+      pushOut: scene.pushOut,
+      burst: scene.burst,
     })
     this.begin((index) => this.addBody(scene.bodies[index], models), scene.actions ?? [], scene.rays ?? [])
   }
@@ -91,15 +95,33 @@ export class ScenePlayer3 extends PlayerCore<
       enabled: spec.enabled,
       velocity: spec.velocity && vector3(spec.velocity),
       spin: spec.spin && vector3(spec.spin),
+      mass: spec.mass,
+      inertia: spec.inertia && vector3(spec.inertia),
+      gravityScale: spec.gravityScale,
+      damping: spec.damping,
+      spinDamping: spec.spinDamping,
+      locks: spec.locks,
+      sweep: spec.sweep,
+      sleeps: spec.sleeps,
       data: spec,
       colliders: [...own, ...fromModel.map((part) => ({ ...filterOf(part.rule), shape: modelShape(part) }))],
     })
   }
 
   protected actOwn(body: Body3<SceneKinds3>, action: SceneAction3): boolean | null {
-    if (action.do !== 'teleport') return null
-    const { at, rotation } = action
-    body.teleport({ at: vector3(at), rotation: rotation === undefined ? body.rotation : rotation3(rotation) })
+    if (action.do === 'teleport') {
+      const { at, rotation } = action
+      body.teleport({ at: vector3(at), rotation: rotation === undefined ? body.rotation : rotation3(rotation) })
+      return true
+    }
+    if (action.do === 'push') {
+      if (body.type !== 'dynamic') return false
+      body.applyImpulse(vector3(action.impulse), action.at && this.carried(action.at, body))
+      return true
+    }
+    if (action.do !== 'blast') return null
+    const { reach, strength, cover } = action
+    blast(this.world, { at: body.at, reach, strength, cover, except: body })
     return true
   }
 
@@ -124,8 +146,20 @@ export class ScenePlayer3 extends PlayerCore<
 }
 
 function filterOf(spec: SceneCollider3 | NodeRule): Omit<ColliderSpec3<SceneKinds3>, 'shape'> {
-  const { layer, tags, sensor, solid, sense, enabled } = spec
-  return { layer, tags, sensor, solidBits: solid, senseBits: sense, enabled }
+  const { layer, tags, sensor, solid, sense, enabled, density, friction, restitution, surfaceVelocity, oneWay } = spec
+  return {
+    layer,
+    tags,
+    sensor,
+    solidBits: solid,
+    senseBits: sense,
+    enabled,
+    density,
+    friction,
+    restitution,
+    surfaceVelocity: surfaceVelocity && vector3(surfaceVelocity),
+    oneWay: oneWay && vector3(oneWay),
+  }
 }
 
 function wayPoints(spec: SceneBody3): Pose3[] {

@@ -49,39 +49,28 @@ function valueAt(root: unknown, path: Path): unknown {
   return value
 }
 
-const FORCES = [
-  'mass',
-  'inertia',
-  'gravityScale',
-  'damping',
-  'spinDamping',
-  'locks',
-  'sweep',
-  'sleeps',
-  'density',
-  'friction',
-  'restitution',
-  'surfaceSpeed',
-  'oneWay',
-  'gravity',
-  'pushOut',
-  'burst',
-]
 const FOREIGN: Readonly<Record<'2d' | '3d', Foreign>> = {
   '2d': {
     dimension: '3d',
     kinds: ['sphere', 'cylinder', 'cone', 'hull', 'mesh', 'heightfield'],
-    fields: { rotation: 'angle', model: null, eye: 'view.min', target: 'view.max', z: null },
+    fields: {
+      rotation: 'angle',
+      model: null,
+      eye: 'view.min',
+      target: 'view.max',
+      z: null,
+      surfaceVelocity: 'surfaceSpeed',
+    },
   },
   '3d': {
     dimension: '2d',
-    kinds: ['circle', 'polygon', 'segment', 'polyline', 'push', 'blast', 'dynamic'],
+    kinds: ['circle', 'polygon', 'segment', 'polyline'],
     fields: {
       angle: 'rotation',
       width: 'x, y and z',
       min: 'view.eye',
       max: 'view.target',
-      ...Object.fromEntries(FORCES.map((field) => [field, null])),
+      surfaceSpeed: 'surfaceVelocity',
     },
   },
 }

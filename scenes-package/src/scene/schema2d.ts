@@ -5,17 +5,22 @@ import { limits } from 'keen-sentry/internal'
 import { z } from 'zod'
 import {
   CARRIED,
-  FAR,
   filtering,
   finite,
+  forceActions,
+  forced,
+  GRAVITY,
   head,
+  moment,
   name,
+  ONE_WAY,
+  parting,
   plainActions,
   rayFilter,
   rounding,
   seconds,
   size,
-  upTo,
+  surface,
   within,
 } from './parts.ts'
 
@@ -62,15 +67,11 @@ const collider = z.strictObject({
   ...filtering,
   at: point.optional().describe('place within the body; default its origin'),
   angle: angle.optional(),
-  density: rounding.optional().describe('kilograms a square metre, for the mass of a dynamic body; default 1'),
-  friction: upTo(limits.FRICTION).optional().describe('of a pair, the root of the product; default 0.6'),
-  restitution: upTo(limits.RESTITUTION)
-    .optional()
-    .describe('0 does not bounce, 1 without loss; of a pair, the greater; default 0'),
+  ...surface,
   surfaceSpeed: within(limits.SPEED)
     .optional()
     .describe('metres a second at which it carries what lies on it, to the right; default 0'),
-  oneWay: point.optional().describe('lets through what comes along this direction, and holds what comes against it'),
+  oneWay: point.optional().describe(ONE_WAY),
 })
 
 const path = z.strictObject({
@@ -95,21 +96,11 @@ const body = z.strictObject({
     .optional()
     .describe('metres a second; not for static bodies'),
   spin: within(limits.SPIN).optional().describe('radians a second; not for static bodies'),
-  mass: z
-    .number()
-    .min(limits.LEAST_MASS)
-    .max(FAR)
-    .optional()
-    .describe('kilograms, instead of what the densities give; dynamic only, as all that follow'),
-  inertia: z.number().min(limits.LEAST_INERTIA).max(FAR).optional(),
-  gravityScale: within(limits.SCALE).optional().describe('default 1'),
-  damping: upTo(limits.DAMPING).optional().describe('by how much its motion slows, as a part a second; default 0'),
-  spinDamping: upTo(limits.DAMPING).optional(),
+  ...forced,
+  inertia: moment.optional(),
   locks: z
     .strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() })
     .optional(),
-  sweep: z.enum(['off', 'statics', 'all']).optional().describe("against what its way is swept; default 'statics'"),
-  sleeps: z.boolean().optional().describe('whether it may fall asleep; default true'),
   path: path.optional().describe('kinematic only; instead of a velocity'),
 })
 
@@ -117,21 +108,7 @@ const action = z.discriminatedUnion('do', [
   ...plainActions,
   z.strictObject({ time: seconds, do: z.literal('teleport'), body: name, at: point, angle: angle.optional() }),
   z.strictObject({ time: seconds, do: z.literal('type'), body: name, type: z.enum(BODY_TYPES) }),
-  z.strictObject({
-    time: seconds,
-    do: z.literal('push'),
-    body: name,
-    impulse: point.describe('newton seconds; on a dynamic body'),
-    at: point.optional().describe('where it acts, about the body; default its centre of mass'),
-  }),
-  z.strictObject({
-    time: seconds,
-    do: z.literal('blast'),
-    body: name.describe('what blows up: the blast goes off at its origin'),
-    reach: size,
-    strength: size.describe('newton seconds next to it'),
-    cover: z.array(name).optional().describe('layers that give cover'),
-  }),
+  ...forceActions(point),
 ])
 
 const ray = z.strictObject({
@@ -145,14 +122,8 @@ const ray = z.strictObject({
 export const sceneSchema2 = z.strictObject({
   ...head,
   dimension: z.literal('2d'),
-  gravity: point.optional().describe('metres a second squared; default [0, -9.8]; it pulls dynamic bodies only'),
-  pushOut: z
-    .number()
-    .positive()
-    .max(limits.SPEED)
-    .optional()
-    .describe('metres a second at which overlapping bodies are parted at most; default 3'),
-  burst: z.boolean().optional().describe('whether what was parted keeps that speed'),
+  gravity: point.optional().describe(GRAVITY),
+  ...parting,
   view: z.strictObject({ min: point, max: point }).optional().describe('what a picture shows; default all there is'),
   bodies: z.array(body),
   actions: z.array(action).optional(),

@@ -1,4 +1,5 @@
 /** The scene of 3D: the form of its shapes, models, bodies, actions and rays. */
+import { BODY_TYPES } from 'keen-sentry'
 import { limits } from 'keen-sentry/internal'
 import { z } from 'zod'
 import { BELOW } from '../gltf/place.ts'
@@ -6,13 +7,20 @@ import {
   CARRIED,
   filtering,
   finite,
+  forceActions,
+  forced,
+  GRAVITY,
   head,
+  moment,
   name,
+  ONE_WAY,
+  parting,
   plainActions,
   rayFilter,
   rounding,
   seconds,
   size,
+  surface,
   within,
 } from './parts.ts'
 
@@ -88,11 +96,23 @@ const compound = z.strictObject({
 })
 export const shapeSchema3 = z.discriminatedUnion('kind', [...simple, halfspace, compound])
 
+const velocity = z.tuple([within(limits.SPEED), within(limits.SPEED), within(limits.SPEED)])
+
+/** What the surface of a collider is like in 3D. */
+const surface3 = {
+  ...surface,
+  surfaceVelocity: velocity
+    .optional()
+    .describe('metres a second, about the body, at which it carries what lies on it; default none'),
+  oneWay: point.optional().describe(ONE_WAY),
+}
+
 const collider = z.strictObject({
   shape: shapeSchema3,
   ...filtering,
   at: point.optional().describe('place within the body; default its origin'),
   rotation: rotation.optional(),
+  ...surface3,
 })
 
 /** Which nodes of a glTF file become colliders, and how these are filtered. */
@@ -101,6 +121,7 @@ const nodeRule = z.strictObject({
   shape: z.enum(['mesh', 'hull']).describe('the triangles themselves, or the least convex solid that holds them'),
   sides,
   ...filtering,
+  ...surface3,
 })
 
 const model = z
@@ -129,7 +150,8 @@ const path = z.strictObject({
   loop: z.boolean().optional().describe('begin again after the last point, which must lie where the first does'),
 })
 
-const type = z.enum(['static', 'kinematic'])
+const type = z.enum(BODY_TYPES)
+const turns = z.strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), z: z.boolean().optional() })
 const body = z.strictObject({
   name,
   type,
@@ -138,14 +160,20 @@ const body = z.strictObject({
   enabled: z.boolean().optional(),
   colliders: z.array(collider).optional(),
   model: model.optional(),
-  velocity: z
-    .tuple([within(limits.SPEED), within(limits.SPEED), within(limits.SPEED)])
-    .optional()
-    .describe('metres a second; not for static bodies'),
+  velocity: velocity.optional().describe('metres a second; not for static bodies'),
   spin: z
     .tuple([within(limits.SPIN), within(limits.SPIN), within(limits.SPIN)])
     .optional()
     .describe('the axis, as long as the radians a second; not for static bodies'),
+  ...forced,
+  inertia: z
+    .tuple([moment, moment, moment])
+    .optional()
+    .describe("about the body's axes of x, y, z through its centre of mass, instead of what the shapes give"),
+  locks: z
+    .strictObject({ ...turns.shape, turn: z.union([z.boolean(), turns]).optional() })
+    .optional()
+    .describe("what it cannot do: move along the world's axes, turn about them"),
   path: path.optional().describe('kinematic only; instead of a velocity'),
 })
 
@@ -153,6 +181,7 @@ const action = z.discriminatedUnion('do', [
   ...plainActions,
   z.strictObject({ time: seconds, do: z.literal('type'), body: name, type }),
   z.strictObject({ time: seconds, do: z.literal('teleport'), body: name, at: point, rotation: rotation.optional() }),
+  ...forceActions(point),
 ])
 
 const ray = z.strictObject({
@@ -172,6 +201,8 @@ const view = z.strictObject({
 export const sceneSchema3 = z.strictObject({
   ...head,
   dimension: z.literal('3d'),
+  gravity: point.optional().describe(GRAVITY),
+  ...parting,
   view: view.optional().describe('from where a picture is taken; default from a corner, so that all is in it'),
   bodies: z.array(body),
   actions: z.array(action).optional(),
