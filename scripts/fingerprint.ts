@@ -102,7 +102,8 @@ function models(
 
 models('ledger 2D', 80, (seed) => new LedgerModel(new Stage2(new Random(seed), false)) as never)
 models('ledger 2D, forces', 80, (seed) => new LedgerModel(new Stage2(new Random(seed), true)) as never)
-models('ledger 3D', 50, (seed) => new LedgerModel(new Stage3(new Random(seed))) as never)
+models('ledger 3D', 50, (seed) => new LedgerModel(new Stage3(new Random(seed), false)) as never)
+models('ledger 3D, forces', 50, (seed) => new LedgerModel(new Stage3(new Random(seed), true)) as never)
 
 /** The filters that questions are asked with. */
 function filters(body: unknown): unknown[] {

@@ -91,7 +91,8 @@ export function colliderFields<const T extends string, const M extends string>(t
   return ['shape', 'layer', 'at', turn, ...filtering, ...more] as const
 }
 
-interface AnyShape {
+/** A shape of either dimension. */
+export interface AnyShape {
   readonly kind: string
   /** @internal */ readonly pieces: readonly SourcePiece[]
 }

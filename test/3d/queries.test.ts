@@ -561,7 +561,6 @@ test('a world: moving, turning, reshaping, removing, overlapping', () => {
   assert.equal(world.raycast.first({ from: { x: 0, y: 0, z: 0 }, to: { x: 0, y: -5, z: 0 } }), null)
   assert.equal(rock.alive, false)
   throwsKeen('dead-handle', /removed/, () => rock.overlapping())
-  throwsKeen('bad-argument', /static.*or 'kinematic'/s, () => world.add({ type: 'dynamic' as 'static' }))
   throwsKeen('bad-argument', /rotation/, () =>
     craft.teleport({ at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 0 } }),
   )

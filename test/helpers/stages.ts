@@ -10,6 +10,7 @@ type Collider2 = two.Collider2<Modelled>
 type Body3 = three.Body3<Modelled>
 type Collider3 = three.Collider3<Modelled>
 
+const BODY_TYPES = ['static', 'kinematic', 'dynamic'] as const
 const layers = two.defineLayers(NAMES, { pairs: PAIRS })
 
 const FAR = [0, 0, 50, 20_000] as const
@@ -79,7 +80,7 @@ export class Stage2 implements Stage<Body2, Collider2, { x: number; y: number }>
   operate(body: Body2, which: number): void {
     const { random } = this
     if (which === 0) {
-      if (!hasPlane(body)) body.type = random.pick(['static', 'kinematic', 'dynamic'])
+      if (!hasPlane(body)) body.type = random.pick(BODY_TYPES)
     } else if (body.type !== 'dynamic') return
     else if (which === 1) {
       body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.near(body))
@@ -148,22 +149,24 @@ function round(collider: Collider2, within?: readonly { x: number; y: number }[]
 }
 
 export class Stage3 implements Stage<Body3, Collider3, { x: number; y: number; z: number }> {
-  readonly world = three.createWorld({ layers, tags: ['lamp'] })
+  readonly world = three.createWorld({ layers, tags: ['lamp'], gravity: { x: 0, y: -2, z: 0 } })
   readonly random: Random
-  readonly dynamic = false
-  readonly own = 1
+  readonly dynamic: boolean
+  readonly own: number
   readonly far: number
   readonly doubt: number
 
-  constructor(random: Random) {
+  constructor(random: Random, dynamic: boolean) {
     this.random = random
+    this.dynamic = dynamic
+    this.own = dynamic ? 3 : 1
     this.far = random.pick(FAR)
     this.doubt = doubtAt(this.far)
   }
 
   add(): Body3 {
     const { random } = this
-    const type = random.chance(0.35) ? 'static' : 'kinematic'
+    const type = random.chance(0.35) ? 'static' : this.dynamic && random.chance(0.7) ? 'dynamic' : 'kinematic'
     const body = this.world.add({ type, at: this.place(), rotation: this.rotation() })
     const count = 1 + random.below(3)
     for (let i = 0; i < count; i++) this.attach(body)
@@ -197,8 +200,17 @@ export class Stage3 implements Stage<Body3, Collider3, { x: number; y: number; z
     collider.shape = this.shape(collider.body)
   }
 
-  operate(body: Body3): void {
-    if (!hasPlane(body)) body.type = this.random.pick(['static', 'kinematic'])
+  operate(body: Body3, which: number): void {
+    const { random } = this
+    if (which === 0) {
+      if (!hasPlane(body)) body.type = random.pick(this.dynamic ? BODY_TYPES : ['static', 'kinematic'])
+    } else if (body.type !== 'dynamic') return
+    else if (which === 1) {
+      const { at } = body
+      const off = this.vector(2)
+      body.applyImpulse(this.vector(50), { x: at.x + off.x, y: at.y + off.y, z: at.z + off.z })
+    } else if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
+    else body.sweep = random.pick(['off', 'statics', 'all'])
   }
 
   /** By the plain function, which is proved against every direction on its own. */

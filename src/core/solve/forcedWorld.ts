@@ -1,7 +1,6 @@
 /** A world in which forces may move bodies: what is known and set of that in either dimension. */
-import { type BodySpec, type ColliderSpec, WorldOfBodies } from '../bodies.ts'
+import { type AnyShape, type BodySpec, type ColliderSpec, WorldOfBodies } from '../bodies.ts'
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
-import type { SourcePiece } from '../state/pieces.ts'
 import { type BodyType, DYNAMIC } from '../state/population.ts'
 import type { Kernel } from '../step/kernel.ts'
 import { flag, positive } from '../util/checks.ts'
@@ -32,7 +31,7 @@ export abstract class ForcedWorld<
   B extends BodyHandle<K, C>,
   C extends ColliderHandle<K, B> & { readonly shape: Shape },
   V extends object,
-  Shape extends { readonly kind: string; readonly pieces: readonly SourcePiece[] },
+  Shape extends AnyShape,
   Spec extends ColliderSpec<K, Shape, unknown>,
   Body extends BodySpec<K, Spec, unknown> & { readonly spin?: unknown },
   Place extends { readonly pose: Float64Array },
