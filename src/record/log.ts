@@ -203,7 +203,7 @@ export function fillTelling(template: string, line: LogEvent): string {
     b: line.b,
     cause: line.cause,
     dwell: line.dwell.toFixed(1),
-    impulse: (line.impulse ?? 0).toPrecision(2),
+    impulse: digits(line.impulse ?? 0, 2),
     speed: (line.closingSpeed ?? 0).toFixed(1),
   }
   return template.replace(/\{(\w+)\}/g, (whole, key: string) => (Object.hasOwn(values, key) ? values[key] : whole))
@@ -236,4 +236,9 @@ export class EventLog {
 /** Seconds without the noise of tick * (1 / rate): the nearest nanosecond. */
 function tidy(seconds: number): number {
   return Math.round(seconds * 1e9) / 1e9
+}
+
+/** A number to so many digits, without an exponent. */
+export function digits(value: number, count: number): string {
+  return value < 10 ** count ? value.toPrecision(count) : String(Math.round(value))
 }

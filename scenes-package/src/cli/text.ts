@@ -1,4 +1,5 @@
 /** Text for the terminal: the table of a run, and the sentences of a story. */
+import { digits } from 'keen-sentry/internal'
 import { fillTelling, type LogAction, type LogEvent, type LogRay } from 'keen-sentry/record'
 import pc from 'picocolors'
 import { type Column, RowPrinter } from './table.ts'
@@ -45,7 +46,7 @@ export class EventTable {
       response,
       cause,
       dwell: kind === 'begin' || struck ? '' : `${line.dwell.toFixed(2)} s`,
-      impulse: struck && impulse! > 0 ? `${impulse!.toPrecision(3)} Ns` : '',
+      impulse: struck && impulse! > 0 ? `${digits(impulse!, 3)} Ns` : '',
       speed: struck && closingSpeed! > 0 ? `${closingSpeed!.toFixed(1)} m/s` : '',
     })
   }
@@ -93,8 +94,7 @@ export function eventSentence(line: LogEvent, telling: string | undefined): stri
   const why: string[] = []
   if (line.cause !== 'moved') why.push(line.cause)
   if (line.kind === 'end' && !template.includes('{dwell}')) why.push(`after ${line.dwell.toFixed(2)} s`)
-  if (line.kind === 'impact' && telling === undefined && line.impulse! > 0)
-    why.push(`${line.impulse!.toPrecision(2)} Ns`)
+  if (line.kind === 'impact' && telling === undefined && line.impulse! > 0) why.push(`${digits(line.impulse!, 2)} Ns`)
   const signs = { begin: pc.green('▶'), end: pc.cyan('◀'), during: pc.dim('·'), impact: pc.red('!') }
   const sign = signs[line.kind]
   return `${clock(line.time)}  ${sign} ${text}${why.length > 0 ? pc.dim(`  (${why.join(', ')})`) : ''}`

@@ -52,6 +52,8 @@ const side = new Float64Array(3)
 const triangle = new Float64Array(TRIANGLE_BLOCK)
 const near = new IntList()
 const box = new Float64Array(6)
+/** The same about the surface. */
+const own = new Float64Array(6)
 /** The points that triangles gave, each with its normal and its group. */
 let normals = new Float64Array(3 * 64)
 let groups = new Int32Array(64)
@@ -83,8 +85,8 @@ function manifoldsOnSurface(
 ): void {
   near.clear()
   for (let k = 0; k < 6; k++) box[k] = bounds[from + k] + (k < 3 ? -within : within)
-  boxInto(q, b, box, 0, box)
-  searchSurface(surface, box, near)
+  boxInto(q, b, box, 0, own)
+  searchSurface(surface, own, near)
   let points = 0
   for (let i = 0; i < near.length; i++) {
     triangleInto(surface, near.data[i], q, b, triangle)
