@@ -197,7 +197,7 @@ const scene = {
   rate: 60,
   ticks: 780,
   gravity: [0, -4, 0],
-  view: { eye: [13, 12, 22], target: [-1, -0.5, -1], angle: 0.72 },
+  view: { eye: [13, 13, 23], target: [-0.3, -1.2, 0.6], angle: 0.74 },
   layers: {
     names: ['rock', 'wreck', 'crate', 'stone', 'craft', 'charge', 'zone'],
     otherwise: 'solid',

@@ -120,11 +120,23 @@ test('dimensions are not mixed: what belongs to the other is told as that', () =
     ],
     [sub({ angle: 1 }), /bodies\[0\]\.angle: is of 2d scenes; here it is rotation/],
     [sub({ at: [1, 2] }), /bodies\[0\]\.at: found an array of 2, expected \[x, y, z\]/],
-    [sub({ mass: 3 }), /bodies\[0\]\.mass: is of 2d scenes$/],
-    [sub({ type: 'dynamic' }), /bodies\[0\]\.type: found "dynamic": that is of 2d scenes/],
-    [{ gravity: [0, -9, 0] }, /^gravity: is of 2d scenes/],
+    [sub({ mass: 3 }), /bodies\[0\]\.mass: a kinematic body takes no mass/],
+    [
+      sub({ colliders: [{ shape: { kind: 'sphere', radius: 1 }, layer: 'craft', surfaceSpeed: 1 }] }),
+      /surfaceSpeed: is of 2d scenes; here it is surfaceVelocity/,
+    ],
+    [{ gravity: [0, -9] }, /^gravity: found an array of 2, expected \[x, y, z\]/],
     [{ view: { min: [0, 0], max: [1, 1] } }, /view\.min: is of 2d scenes; here it is view\.eye/],
-    [{ actions: [{ time: 1, do: 'push', body: 'sub', impulse: [1, 0] }] }, /that is of 2d scenes/],
+    [{ actions: [{ time: 1, do: 'push', body: 'sub', impulse: [1, 0] }] }, /impulse: found an array of 2/],
+    [
+      sub({
+        type: 'dynamic',
+        colliders: [
+          { shape: { kind: 'heightfield', columns: 2, rows: 2, heights: [0, 0, 0, 0], cell: 1 }, layer: 'craft' },
+        ],
+      }),
+      /bodies\[0\]\.type: triangles belong on static and kinematic bodies/,
+    ],
     [{ dimension: '4d' }, /^dimension: found "4d"/],
     [{ dimension: '2d' }, /at: found an array of 3, expected \[x, y\]|is of 3d scenes|that is of 3d scenes/],
   ]

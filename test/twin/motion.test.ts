@@ -1,0 +1,167 @@
+/** What falls, slides, bounces and strikes does so alike in both dimensions: 3D thick along z, and locked to the plane z = 0. */
+import assert from 'node:assert/strict'
+import { test } from 'node:test'
+import { defineLayers } from '../../src/core/index.ts'
+import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
+
+const layers = defineLayers(['rock', 'crate'])
+
+interface Thing {
+  readonly at: { readonly x: number; readonly y: number }
+  readonly velocity: { readonly x: number; readonly y: number }
+  readonly spin: number | { readonly z: number }
+}
+
+/** A world of a dimension and what moves in it. */
+function play(
+  dimension: Dimension,
+  build: (stage: {
+    still: (shape: object, x: number, y: number, angle?: number, more?: object) => void
+    move: (shape: object, x: number, y: number, more?: object, body?: object) => Thing
+    dimension: Dimension
+  }) => Thing[],
+  gravity: number,
+  ticks: number,
+): number[][] {
+  const { createWorld, at, turned } = dimension
+  const world = createWorld({ layers, gravity: at(0, -gravity) })
+  const flat = dimension.name === '2D'
+  const things = build({
+    dimension,
+    still(shape, x, y, angle = 0, more = {}) {
+      const pose = turned(x, y, angle)
+      world.add({ type: 'static', ...pose, colliders: [{ shape: shape as never, layer: 'rock', ...more }] })
+    },
+    move(shape, x, y, more = {}, body = {}) {
+      const locks = flat ? {} : { locks: { z: true, turn: { x: true, y: true } } as never }
+      const colliders = [{ shape: shape as never, layer: 'crate' as const, ...more }]
+      return world.add({ type: 'dynamic', at: at(x, y), ...locks, ...body, colliders }) as unknown as Thing
+    },
+  })
+  const tracks: number[][] = []
+  for (let tick = 0; tick < ticks; tick++) {
+    world.step()
+    if (tick % 10 !== 9) continue
+    tracks.push(
+      things.flatMap(({ at: { x, y }, velocity, spin }) => [
+        x,
+        y,
+        velocity.x,
+        velocity.y,
+        typeof spin === 'number' ? spin : spin.z,
+      ]),
+    )
+  }
+  return tracks
+}
+
+type Build = Parameters<typeof play>[1]
+
+const SCENES: readonly [string, Build, number, number, number][] = [
+  [
+    'a box slides down a ramp, out onto the floor, and stops',
+    ({ still, move, dimension: { box } }) => {
+      still(box(12, 1), -4, 2, -0.5, { friction: 0.2 })
+      still(box(40, 2), 10, -1, 0, { friction: 0.5 })
+      return [move(box(1, 0.6), -6, 4.2, { friction: 0.2 })]
+    },
+    9.8,
+    300,
+    0.1,
+  ],
+  [
+    'a box tips over an edge and falls',
+    ({ still, move, dimension: { box } }) => {
+      still(box(4, 1), 0, 2.5, 0)
+      still(box(40, 2), 0, -1, 0)
+      return [move(box(1.4, 0.5), 1.9, 3.25)]
+    },
+    9.8,
+    50,
+    0.05,
+  ],
+  [
+    'a ball rolls down and bounces off a wall',
+    ({ still, move, dimension: { box, circle, name } }) => {
+      still(box(12, 1), -4, 2, -0.3, { friction: 1 })
+      still(box(40, 2), 10, -1, 0, { friction: 1 })
+      still(box(1, 6), 9, 2, 0, { restitution: 0.7 })
+      // A disc has half its mass times the radius squared, a ball two fifths of it.
+      const inertia = name === '3D' ? { mass: 1, inertia: { x: 0.125, y: 0.125, z: 0.125 } } : { mass: 1 }
+      return [move(circle(0.5), -6, 4, { friction: 1 }, inertia)]
+    },
+    9.8,
+    200,
+    0.05,
+  ],
+  [
+    'a stack of five stands',
+    ({ still, move, dimension: { box } }) => {
+      still(box(40, 2), 0, -1, 0)
+      return Array.from({ length: 5 }, (_, i) => move(box(1, 1), 0, 0.5 + i))
+    },
+    9.8,
+    240,
+    0.02,
+  ],
+  [
+    'a ball bounces ten times',
+    ({ still, move, dimension: { box, circle } }) => {
+      still(box(40, 2), 0, -1, 0)
+      return [move(circle(0.5), 0, 3, { restitution: 0.9, friction: 0 })]
+    },
+    9.8,
+    400,
+    1e-6,
+  ],
+  [
+    'five balls in a row pass an impact on',
+    ({ move, dimension: { circle, at } }) => {
+      const surface = { restitution: 1, friction: 0 }
+      const row = Array.from({ length: 5 }, (_, i) => move(circle(0.5), i, 0, surface))
+      return [move(circle(0.5), -3, 0, surface, { velocity: at(5, 0) }), ...row]
+    },
+    0,
+    120,
+    1e-9,
+  ],
+]
+
+for (const [name, build, gravity, ticks, within] of SCENES) {
+  test(`${name}, alike in 2D and 3D`, () => {
+    const [flat, space] = DIMENSIONS.map((dimension) => play(dimension, build, gravity, ticks))
+    for (const [i, track] of flat.entries()) {
+      for (const [k, value] of track.entries()) {
+        assert.ok(
+          Math.abs(value - space[i][k]) <= within,
+          `after ${10 * i + 10} ticks, number ${k}: ${value} in 2D, ${space[i][k]} in 3D`,
+        )
+      }
+    }
+  })
+}
+
+test('of five balls in a row the last flies off, and of an uneven row hardly any energy is lost', () => {
+  for (const dimension of DIMENSIONS) {
+    const last = play(dimension, SCENES[5][1], 0, 120)
+    const speeds = last[last.length - 1].filter((_, k) => k % 5 === 2)
+    assert.deepEqual(
+      speeds.map((speed) => Number(speed.toFixed(9)) + 0),
+      [0, 0, 0, 0, 0, 5],
+      dimension.name,
+    )
+    const masses = [3, 1, 2, 0.5, 4]
+    const build: Build = ({ move, dimension: { circle, at } }) => {
+      const surface = { restitution: 1, friction: 0 }
+      const row = masses.map((mass, i) => move(circle(0.5), i, 0, surface, { mass }))
+      return [move(circle(0.5), -3, 0, surface, { mass: 2, velocity: at(5, 0) }), ...row]
+    }
+    const tracks = play(dimension, build, 0, 150)
+    const end = tracks[tracks.length - 1].filter((_, k) => k % 5 === 2)
+    const energy = [2, ...masses].reduce((sum, mass, i) => sum + mass * end[i] * end[i], 0)
+    const momentum = [2, ...masses].reduce((sum, mass, i) => sum + mass * end[i], 0)
+    // What closes at less than half a metre a second does not bounce.
+    assert.ok(energy > 49.5 && energy < 50 + 1e-9, `${dimension.name}: energy ${energy} of 50`)
+    assert.ok(Math.abs(momentum - 10) < 1e-9, `${dimension.name}: momentum ${momentum} of 10`)
+  }
+})
