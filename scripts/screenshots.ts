@@ -14,6 +14,7 @@ const OUT = 'docs/screenshots'
 const REEF = 'scenes/lantern-reef.json'
 const SALVAGE = 'scenes/salvage.json'
 const SEA = 'scenes/sea-floor.json'
+const WRECK = 'scenes/wreck.json'
 
 function command(...words: string[]): string {
   const { stdout, stderr } = spawnSync(
@@ -74,6 +75,7 @@ command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
 command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
 
 command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-3d.png`)
+command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
 const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
 command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-3d.png`)
 
@@ -98,6 +100,7 @@ command(
 const site = await openSite({ webgl: true })
 const { page } = site
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
+await terminal(page, 'wreck-story', `keen-sentry run ${WRECK} --story`, command('run', WRECK, '--story'))
 await terminal(page, 'salvage-story', `keen-sentry run ${SALVAGE} --story`, command('run', SALVAGE, '--story'))
 const pod = ['explain', REEF, 'pod', 'beacon', '--tick', '800']
 const lantern = ['explain', REEF, 'lantern', 'beacon', '--tick', '440']

@@ -102,7 +102,7 @@ const SCENES: readonly [string, Build, number, number, number][] = [
     },
     9.8,
     240,
-    0.02,
+    0.03,
   ],
   [
     'a ball bounces ten times',
