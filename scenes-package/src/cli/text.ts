@@ -92,7 +92,7 @@ export function eventSentence(line: LogEvent, telling: string | undefined): stri
   const template = telling ?? TELLINGS[`${line.kind} ${line.response}`] ?? '{a} and {b}'
   const text = fillTelling(template, line)
   const why: string[] = []
-  if (line.cause !== 'moved') why.push(line.cause)
+  if (line.cause !== 'moved' && line.kind !== 'impact') why.push(line.cause)
   if (line.kind === 'end' && !template.includes('{dwell}')) why.push(`after ${line.dwell.toFixed(2)} s`)
   if (line.kind === 'impact' && telling === undefined && line.impulse! > 0) why.push(`${digits(line.impulse!, 2)} Ns`)
   const signs = { begin: pc.green('▶'), end: pc.cyan('◀'), during: pc.dim('·'), impact: pc.red('!') }

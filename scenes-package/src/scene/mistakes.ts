@@ -487,7 +487,7 @@ function listOf(set: string | readonly string[]): readonly string[] {
   return typeof set === 'string' ? [set] : set
 }
 
-export function respond(a: State, b: State): number {
+function respond(a: State, b: State): number {
   if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static')) return PASS
   return masks(a.at, a.press, a.meet, b.at, b.press, b.meet)
 }

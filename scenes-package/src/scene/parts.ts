@@ -9,7 +9,7 @@ const SCENE_VERSION = 1
 
 export const name = z.string().min(1).max(100)
 /** Metres (and radians) beyond which nothing can be told apart that matters. */
-export const FAR = 1e9
+const FAR = 1e9
 export const finite = z.number().min(-FAR).max(FAR)
 export const size = z.number().positive().max(FAR)
 /** A number of either sign, as far as a world takes it. */
@@ -17,7 +17,7 @@ export function within(most: number) {
   return z.number().min(-most).max(most)
 }
 /** A number from 0, as far as a world takes it. */
-export function upTo(most: number) {
+function upTo(most: number) {
   return z.number().min(0).max(most)
 }
 export const rounding = z.number().min(0).max(FAR)

@@ -27,7 +27,7 @@ export const WARM_NORMAL = 4
 /** Newton seconds along the normal in the whole of the last tick. */
 export const TOTAL = 5
 export const POINT_WORDS = 6
-export const MOST_POINTS = 4
+const MOST_POINTS = 4
 export const CONTACT_WORDS = MOST_POINTS * POINT_WORDS
 export const CONTACT_FORM: PointForm = { axes: 3, most: MOST_POINTS, words: POINT_WORDS, gap: POINT_GAP }
 /** Of a contact: the impulse of friction as a vector, and about the normal, with which the next substep begins. */
