@@ -64,7 +64,7 @@ test('the gap of every pair of convex shapes is proved from both sides', () => {
         assert.ok(beside < near, `its points lie ${beside} beside its way out`)
       }
     }),
-    cases(4000),
+    cases(2400),
   )
 })
 
@@ -77,7 +77,7 @@ test('the gap is the same from either side, and meeting agrees with it', () => {
       const met = meet(block(a), 0, block(b), 0, new Float64Array(GAP_SIZE))
       if (Math.abs(there) > 1e-9) assert.equal(met, there <= 0, `${there} apart, but meets: ${met}`)
     }),
-    cases(2000),
+    cases(1200),
   )
 })
 
@@ -95,7 +95,7 @@ test('next to touching, the normal and the points of a gap are as right as far o
       const apart = norm(add(sub(found.a, found.b), found.normal, found.distance))
       assert.ok(apart < near, `its points lie ${apart} beside its normal`)
     }),
-    cases(4000),
+    cases(2400),
   )
 })
 

@@ -112,7 +112,7 @@ test('what a ray meets lies on the shape, and nothing of it before', () => {
       assert.ok(Math.abs(norm(hit.normal) - 1) < 1e-9, 'the normal is unit')
       assert.ok(dot(hit.normal, sub(to, from)) <= 1e-9 * length, 'the normal is against the motion')
     }),
-    cases(2000),
+    cases(1200),
   )
   tally.expect({ 'the surface': 0.4, 'a miss': 0.05, 'a start inside': 0.02 })
 })

@@ -10,6 +10,7 @@ import * as three from '../../src/3d/index.ts'
 export interface Dimension {
   readonly name: '2D' | '3D'
   readonly createWorld: typeof two.createWorld
+  readonly blast: typeof two.blast
   /** A sphere in 3D. */
   readonly circle: (radius: number) => AskingShape2
   /** In 3D as deep as the height of a house. */
@@ -31,6 +32,7 @@ const HAIR = 1e-9
 const flat: Dimension = {
   name: '2D',
   createWorld: two.createWorld,
+  blast: two.blast,
   circle: two.circle,
   box: (width, height) => two.box(width, height),
   pointsOfFace: 2,
@@ -43,6 +45,7 @@ const flat: Dimension = {
 const space = {
   name: '3D',
   createWorld: three.createWorld,
+  blast: three.blast,
   circle: three.sphere,
   box: (width: number, height: number) => three.box(width, height, DEEP),
   pointsOfFace: 4,
