@@ -27,7 +27,9 @@ import {
   record,
 } from './manifold.ts'
 import type * as layout from './records.ts'
+import { forget, support } from './support.ts'
 
+const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
 const CORNERS: typeof shape.POINT_COUNT = 1
 const POINTS: typeof shape.POINTS = 0
@@ -62,6 +64,8 @@ let pool = new Float64Array(POINT_SIZE * 256)
 const FREE = -1
 /** Cosine of the angle within which faces of a surface are pressed as one. */
 const ONE_FACE = 0.999
+/** So many times as deep as contacts are looked for, a piece counts as lying on a face; what is deeper may be better led out another way. */
+const SHALLOW = 10
 /** Cosine of the angle within which a push is along a face. */
 const ALONG_FACE = 0.99999
 
@@ -144,13 +148,25 @@ function onTriangle(
   index: number,
   within: number,
 ): void {
+  writeSide(p, a)
+  if (surface.front && !isInFront()) return
+  // How high the piece stands over the plane of the triangle: no point of the two is nearer than that.
+  forget()
+  support(p, a, side, -1, low, 0, 0)
+  let height = -p[a + RADIUS]
+  for (let k = 0; k < 3; k++) height += side[k] * (low[k] - triangle[4 + k])
+  if (height > within) return
+  if (height >= -SHALLOW * within) {
+    // It lies on the face, or beside it.
+    pressOnFace(p, a, height, within)
+    if (counts[0] > 0) return
+  }
   limit[0] = within
   gapWithin(p, a, triangle, 0, limit, record)
   if (!(record[DISTANCE] <= within)) return
-  writeSide(p, a)
   let cosine = 0
   for (let k = 0; k < 3; k++) cosine -= record[NORMAL + k] * side[k]
-  if (surface.front && !isInFront(cosine)) return
+  if (surface.front && cosine <= 0) return
   for (let k = 0; k < 3; k++) {
     touch[k] = record[POINT_B + k]
     touch[3 + k] = -record[NORMAL + k]
@@ -162,6 +178,12 @@ function onTriangle(
     return
   }
   // Over a neighbour only that one is met on its edge; this one, where the piece lies on its face.
+  pressOnFace(p, a, height, within)
+}
+
+/** Adds the points of a piece over the triangle, as they press on its face. */
+function pressOnFace(p: Float64Array, a: number, height: number, within: number): void {
+  record[DISTANCE] = height
   for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
   ofConvex(p, a, triangle, 0, within)
 }
@@ -169,15 +191,15 @@ function onTriangle(
 /** A point on a triangle, and the normal away from it. */
 const touch = new Float64Array(6)
 
-/** Whether a one-sided triangle holds a piece: both the piece and the push are on the side from which its corners run counter-clockwise. */
-function isInFront(cosine: number): boolean {
+/** Whether the middle of a piece is on the side from which the corners of the triangle run counter-clockwise. */
+function isInFront(): boolean {
   cross(triangle, 4, face)
-  let along = 0
-  for (let k = 0; k < 3; k++) along += face[k] * side[k]
-  return along > 0 && cosine > 0
+  return face[0] * side[0] + face[1] * side[1] + face[2] * side[2] > 0
 }
 
 const face = new Float64Array(3)
+/** The lowest point of a piece's core over a triangle. */
+const low = new Float64Array(3)
 const limit = new Float64Array(1)
 
 /** The normal of a triangle by the way its corners run, of any length. */
