@@ -5,6 +5,7 @@
 import { readFileSync } from 'node:fs'
 import { playScene, readScene } from '../scenes-package/src/scene/index.ts'
 import { box, castHit, circle, createWorld, defineLayers, nearestHit, rayHit, rayResults } from '../src/2d/index.ts'
+import * as three from '../src/3d/index.ts'
 
 const collect = (globalThis as { gc?: () => void }).gc
 if (collect === undefined) throw new Error('run it with node --expose-gc, as `npm run bench:allocation` does')
@@ -101,6 +102,32 @@ function pile(): () => void {
   return () => world.step()
 }
 
+/** The same in 3D, on a heightfield, with a ball and a cylinder that roll beside it. */
+function pile3(): () => void {
+  const world = three.createWorld({ layers: defineLayers(['rock', 'crate']) })
+  const field = three.heightfield({ columns: 41, rows: 5, heights: new Array(205).fill(0), cell: 2 })
+  world.add({ type: 'static', colliders: [{ shape: field, layer: 'rock' }] })
+  for (let r = 0; r < 12; r++) {
+    for (let i = 0; i < 12 - r; i++) {
+      const at = { x: (i - (12 - r) / 2) * 1.05, y: 0.5 + r, z: 0 }
+      world.add({ type: 'dynamic', sleeps: false, at, colliders: [{ shape: three.box(1, 1, 1), layer: 'crate' }] })
+    }
+  }
+  for (const [x, shape] of [
+    [-12, three.sphere(0.5)],
+    [12, three.cylinder(1, 0.5)],
+  ] as const) {
+    world.add({ type: 'dynamic', sleeps: false, at: { x, y: 0.5, z: 0 }, colliders: [{ shape, layer: 'crate' }] })
+  }
+  const sums = new Float64Array(1)
+  const during = (e: { impulse: number }): void => {
+    sums[0] += e.impulse
+  }
+  world.watch('crate', '*', { during, impact() {} }, { over: { impulse: 1e6 } })
+  for (let i = 0; i < 240; i++) world.step()
+  return () => world.step()
+}
+
 /** Bytes of the tables of a contact: of a pair with a contact of two points. */
 function contactBytes(): string {
   const world = createWorld({ layers: defineLayers(['rock']) })
@@ -157,6 +184,7 @@ for (const [name, make] of [
   ['demo, craft at rest in the air pocket', demo],
   ['200 movers dwelling in 20 zones', crowd],
   ['pyramid of 78 boxes, awake, every contact watched', pile],
+  ['the same in 3D, on a heightfield', pile3],
 ] as const) {
   const bytes = bytesPer(calls, make()) - empty
   process.stdout.write(`${name}: ${bytes.toFixed(1)} bytes a tick\n`)

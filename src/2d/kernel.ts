@@ -90,7 +90,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }
 
-  protected override closingOf(pair: number, one: number, other: number): number {
+  protected override writeClosing(pair: number, one: number, other: number): void {
     const { record, normal, dt } = this
     const { body } = this.population.filter
     const nx = normal.data[2 * pair]
@@ -99,7 +99,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const y = (record[POINT_A + 1] + record[POINT_B + 1]) / 2
     const a = this.advance(body.data[one], x, y, nx, ny)
     const closing = (a - this.advance(body.data[other], x, y, nx, ny)) / dt
-    return closing > 0 ? closing : 0
+    this.pairs.closing.data[pair] = closing > 0 ? closing : 0
   }
 
   /** How far the point of a body that is at (x, y) now has come along a direction in this tick. */

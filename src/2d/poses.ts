@@ -68,9 +68,9 @@ export class Poses {
     if (held) this.held++
   }
 
-  /** Radians by which a body has turned in the last step. */
-  turnInTick(body: number): number {
-    return this.turn.data[3 * body] - this.previous.data[3 * body + 2]
+  /** Writes by how many radians a body has turned in the last step. */
+  readTurn(body: number, out: Float64Array): void {
+    out[0] = this.turn.data[3 * body] - this.previous.data[3 * body + 2]
   }
 
   /** No way to draw between ticks, and none within the next: the body is simply here. */

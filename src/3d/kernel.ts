@@ -95,11 +95,10 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }
 
-  protected override closingOf(_pair: number, one: number, other: number): number {
+  protected override writeClosing(pair: number, one: number, other: number): void {
     const { record } = this
     this.path.closingAt(one, other, 1, record)
-    const closing = record[DISTANCE] / this.dt
-    return closing > 0 ? closing : 0
+    this.pairs.closing.data[pair] = record[DISTANCE] > 0 ? record[DISTANCE] / this.dt : 0
   }
 
   override pointsOf(pair: number): ContactPoint<MutableVec3>[] {

@@ -177,11 +177,11 @@ export class Poses {
     return true
   }
 
-  /** By how many radians a body has turned in the last step. */
-  turnInTick(body: number): number {
+  /** Writes by how many radians a body has turned in the last step. */
+  readTurn(body: number, out: Float64Array): void {
     const { data } = this.swept
     const at = 3 * body
-    return Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
+    out[0] = Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
   }
 
   /** The shorter turn from the rotation before the step to the one after it. */

@@ -183,9 +183,10 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   /**
    * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
    * hold all of it, so that whatever it passed is a candidate.
-   * @param turned radians by which it turned
+   * @param turn radians by which it turned, in its first place
    */
-  follow(body: number, turned: number): void {
+  follow(body: number, turn: Float64Array): void {
+    const turned = turn[0]
     const { population, geometry, changedTick, treeOf, start, axes } = this
     const { bounds, wideBounds, first } = geometry
     // Between two poses a point strays from the straight line by less than this part of its distance from the origin.

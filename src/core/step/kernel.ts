@@ -68,8 +68,8 @@ export interface KernelPoses {
   resetMotion(body: number): void
   /** Moves a kinematic body to its end pose; returns whether it moved. */
   moveKinematic(body: number, dt: number): boolean
-  /** Radians by which a body has turned in the last step. */
-  turnInTick(body: number): number
+  /** Writes by how many radians a body has turned in the last step. */
+  readTurn(body: number, out: Float64Array): void
 }
 
 type Pieces = PieceTable<SourcePiece>
@@ -132,6 +132,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly poses: KernelPoses
   /** Which pairs are worth judging. */
   readonly candidates: Candidates
+  private readonly turned = new Float64Array(1)
   /** The greatest distance that is searched for. */
   private readonly searchReach = new Float64Array(1)
 
@@ -209,7 +210,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.resetMotion(body)
       if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.moveKinematic(body, this.dt)) continue
-      broadPhase.follow(body, poses.turnInTick(body))
+      poses.readTurn(body, this.turned)
+      broadPhase.follow(body, this.turned)
     }
   }
 
@@ -277,13 +279,14 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     }
     pairs.next.data[pair] = verdict
     this.forces?.wakeFor(pair, before, verdict)
-    this.pairs.closing.data[pair] = verdict === SOLID ? this.closingOf(pair, one, other) : 0
+    if (verdict === SOLID) this.writeClosing(pair, one, other)
+    else pairs.closing.data[pair] = 0
     if (verdict === SOLID) this.forces?.straighten(pair)
     if (verdict !== before) pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
   }
 
-  /** How fast two that touch came together in this tick, along the normal, where they are nearest: by the record of the verdict. */
-  protected abstract closingOf(pair: number, one: number, other: number): number
+  /** Writes how fast two that touch came together in this tick, along the normal, where they are nearest: by the record of the verdict. */
+  protected abstract writeClosing(pair: number, one: number, other: number): void
 
   /** A collider changed: wakes what rests on it. */
   wakeTouching(collider: number): void {
