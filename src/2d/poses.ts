@@ -54,8 +54,10 @@ export class Poses {
     }
   }
 
-  /** Holds a velocity within its bounds. */
-  clampSpeed(body: number, speed: number, spin: number): void {
+  /** Holds a velocity within its bounds: along an axis, and of the spin. */
+  clampSpeed(body: number, bounds: Float64Array): void {
+    const speed = bounds[0]
+    const spin = bounds[1]
     const { data } = this.velocity
     let held = false
     for (let k = 0; k < 3; k++) {

@@ -261,7 +261,7 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
     data[at + 4] += turning[3] * x + turning[1] * y + turning[5] * z
     data[at + 5] += turning[4] * x + turning[5] * y + turning[2] * z
     const { held } = poses
-    poses.clampSpeed(this.slot, SPEED * this.host.unit, SPIN)
+    poses.clampSpeed(this.slot, Float64Array.of(SPEED * this.host.unit, SPIN))
     poses.held = held
     this.wakeUp()
   }

@@ -134,7 +134,10 @@ export class Path3 extends Path implements BentPath {
     for (let i = 0; row >= 0 && i < this.counts.data[row]; i++) {
       const at = LEG * ((MAX_BENDS + 1) * row + i)
       const { legs } = this
-      const turned = Math.sqrt(legs[at + WX] ** 2 + legs[at + WX + 1] ** 2 + legs[at + WX + 2] ** 2)
+      const x = legs[at + WX]
+      const y = legs[at + WX + 1]
+      const z = legs[at + WX + 2]
+      const turned = Math.sqrt(x * x + y * y + z * z)
       most = Math.max(most, turned * (legs[at + T1] - legs[at + T0]))
     }
     return most

@@ -106,7 +106,9 @@ export class Poses {
   }
 
   /** Holds a velocity within its bounds: along each axis, and the spin by its length. */
-  clampSpeed(body: number, speed: number, spin: number): void {
+  clampSpeed(body: number, bounds: Float64Array): void {
+    const speed = bounds[0]
+    const spin = bounds[1]
     const { data } = this.velocity
     const at = 6 * body
     let held = false

@@ -157,14 +157,14 @@ export class Motion extends MotionCore<Dynamics, Contacts> {
   protected override readRow(body: number, row: number): void {
     const { bodyRows, poses, dynamics, centre, turned, geometry, population, slowness } = this
     const { data: bodies } = bodyRows
-    const speedBound = SPEED * this.unit
     const at = BODY * row
     const { velocity, place, turn } = poses
     this.centreOf(body, centre, 0)
     for (let k = 0; k < 3; k++) velocity.data[3 * body + k] = bodies[at + VX + k]
-    poses.clampSpeed(body, speedBound, MOST_TURN / this.dt)
+    poses.clampSpeed(body, bodyRows.most)
     const turning = bodies[at + TURN]
-    turned[0] = turn.data[3 * body] + (turning > MOST_TURN ? MOST_TURN : turning < -MOST_TURN ? -MOST_TURN : turning)
+    const most = bodyRows.most[1] * this.dt
+    turned[0] = turn.data[3 * body] + (turning > most ? most : turning < -most ? -most : turning)
     cosSin(turned, 0)
     const x = dynamics.centre.data[2 * body]
     const y = dynamics.centre.data[2 * body + 1]
@@ -172,15 +172,16 @@ export class Motion extends MotionCore<Dynamics, Contacts> {
     place.data[2 * body + 1] = centre[1] + bodies[at + DY] - turned[2] * x - turned[1] * y
     poses.clampPlace(body)
     for (let k = 0; k < 3; k++) turn.data[3 * body + k] = turned[k]
-    let reach = 0
+    // In the array, for a double that lives through a loop may be boxed.
+    slowness[1] = 0
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      if (geometry.reach.data[c] > reach) reach = geometry.reach.data[c]
+      if (geometry.reach.data[c] > slowness[1]) slowness[1] = geometry.reach.data[c]
     }
     const vx = bodies[at + VX]
     const vy = bodies[at + VY]
     slowness[0] = Math.sqrt(vx * vx + vy * vy)
-    slowness[1] = Math.abs(bodies[at + SPIN]) * reach
-    this.sleep.count(body, slowness, dynamics.maySleep.data[body] !== 0, this.dt)
+    slowness[1] *= Math.abs(bodies[at + SPIN])
+    this.sleep.count(body, slowness, dynamics.maySleep.data[body] !== 0)
   }
 
   protected override resetMotion(body: number): void {

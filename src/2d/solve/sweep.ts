@@ -4,7 +4,6 @@ import { SOLID } from '../../core/filter/filter.ts'
 import { BOUNCE } from '../../core/solve/contactKind.ts'
 import { SweeperCore, type SweeperCoreSetup } from '../../core/solve/sweep.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
-import { SPEED } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
 import type { Geometry } from '../geometry.ts'
 import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
@@ -264,7 +263,7 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
     velocity.data[3 * body] += px * inverse.data[3 * body]
     velocity.data[3 * body + 1] += py * inverse.data[3 * body + 1]
     velocity.data[3 * body + 2] += (rx * py - ry * px) * inverse.data[3 * body + 2]
-    this.poses.clampSpeed(body, SPEED * this.unit, Math.PI / this.dt)
+    this.poses.clampSpeed(body, this.motion.bodyRows.most)
   }
 
   /** From its pose at a time on, a body moves at its velocity for the rest of the tick. */

@@ -348,19 +348,23 @@ function reduce(out: Float64Array, to: number): void {
       right = i
     }
   }
+  const third = leftMost >= -rightMost ? left : right
+  const fourth = third >= 0 ? widest(deepest, far, third) : -1
+  chosen[0] = deepest
+  chosen[1] = far
+  chosen[2] = third
+  chosen[3] = fourth
   let kept = 0
-  const keep = (i: number): void => {
-    for (let k = 0; k < POINT_SIZE; k++) out[to + FIRST_POINT + POINT_SIZE * kept + k] = found[POINT_SIZE * i + k]
+  for (let n = 0; n < MOST_POINTS; n++) {
+    if (chosen[n] < 0) continue
+    for (let k = 0; k < POINT_SIZE; k++)
+      out[to + FIRST_POINT + POINT_SIZE * kept + k] = found[POINT_SIZE * chosen[n] + k]
     kept++
   }
-  keep(deepest)
-  keep(far)
-  const third = leftMost >= -rightMost ? left : right
-  if (third >= 0) keep(third)
-  const fourth = third >= 0 ? widest(deepest, far, third) : -1
-  if (fourth >= 0) keep(fourth)
   out[to + POINT_COUNT] = kept
 }
+
+const chosen = new Int32Array(MOST_POINTS)
 
 /** Of the points that are as deep as any, to rounding, the one that lies farthest from the middle of all: so it is a corner, and stays one. */
 function outermostOfDeepest(): number {

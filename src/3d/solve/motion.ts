@@ -218,23 +218,27 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
     const at = BODY * row
     const { velocity } = poses
     for (let k = 0; k < 6; k++) velocity.data[6 * body + k] = bodies[at + VX + k]
-    poses.clampSpeed(body, SPEED * this.unit, MOST_TURN / this.dt)
+    poses.clampSpeed(body, bodyRows.most)
     this.centreOf(body, centre, 0)
     for (let k = 0; k < 3; k++) centre[k] += bodies[at + DX + k]
     multiply(bodies, at + QX, poses.rotation.data, 4 * body, pose, 3)
     normalise(pose, 3)
     this.setAbout(body, centre, pose)
     poses.measureTurn(body)
-    let reach = 0
+    // In the array, for a double that lives through a loop may be boxed.
+    slowness[1] = 0
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      if (geometry.reach.data[c] > reach) reach = geometry.reach.data[c]
+      if (geometry.reach.data[c] > slowness[1]) slowness[1] = geometry.reach.data[c]
     }
-    const v = velocity.data
-    const from = 6 * body
-    slowness[0] = Math.sqrt(v[from] * v[from] + v[from + 1] * v[from + 1] + v[from + 2] * v[from + 2])
-    const spin = bodies[at + WX] ** 2 + bodies[at + WX + 1] ** 2 + bodies[at + WX + 2] ** 2
-    slowness[1] = Math.sqrt(spin) * reach
-    this.sleep.count(body, slowness, dynamics.maySleep.data[body] !== 0, this.dt)
+    const vx = bodies[at + VX]
+    const vy = bodies[at + VX + 1]
+    const vz = bodies[at + VX + 2]
+    const wx = bodies[at + WX]
+    const wy = bodies[at + WX + 1]
+    const wz = bodies[at + WX + 2]
+    slowness[0] = Math.sqrt(vx * vx + vy * vy + vz * vz)
+    slowness[1] *= Math.sqrt(wx * wx + wy * wy + wz * wz)
+    this.sleep.count(body, slowness, dynamics.maySleep.data[body] !== 0)
   }
 
   /** Puts a body where its centre of mass is at a place; its quaternion stands in `pose`, behind room for the place. */

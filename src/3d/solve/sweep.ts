@@ -5,7 +5,6 @@ import { GRAVITY_SCALE, TUNING } from '../../core/solve/dynamics.ts'
 import { PAIR_FRICTION, PAIR_RESTITUTION, PAIR_SPEED, PAIR_SURFACE } from '../../core/solve/surfaces.ts'
 import { SweeperCore, type SweeperCoreSetup } from '../../core/solve/sweep.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
-import { SPEED } from '../../core/util/limits.ts'
 import type { Geometry } from '../geometry.ts'
 import { BEHIND, FLUSH, faceCosine, hasFace, reachAlong, SAME, STRAIGHT } from '../narrow/flush.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.ts'
@@ -338,7 +337,7 @@ export class Sweeper3 extends SweeperCore<Motion3, Path3> {
       velocity.data[6 * body + k] += sign * push[k] * dynamics.inverse.data[3 * body + k]
       velocity.data[6 * body + 3 + k] += sign * arm[k]
     }
-    this.poses.clampSpeed(body, SPEED * this.unit, Math.PI / this.dt)
+    this.poses.clampSpeed(body, this.motion.bodyRows.most)
   }
 
   /** From its pose at a time on, a body moves at its velocity for the rest of the tick. */

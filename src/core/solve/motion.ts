@@ -116,7 +116,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     this.unit = unit
     this.activation = new Activation(population, pairs, (pair) => this.contacts.first(pair) >= 0)
     this.islands = this.activation.islands
-    this.sleep = new Sleep(this.islands, unit)
+    this.sleep = new Sleep(this.islands, unit, dt)
     this.gravity = new Float64Array(form.axes)
     this.predicted = new Float64Array(form.axes + 1)
     this.startVelocity = population.bodies.f64(form.speeds)

@@ -17,10 +17,15 @@ export class Sleep {
   readonly fallen = new IntList()
   private readonly islands: Islands
   private readonly slow: number
+  private readonly dt: number
 
-  /** @param unit the user's lengths to a metre */
-  constructor(islands: Islands, unit: number) {
+  /**
+   * @param unit the user's lengths to a metre
+   * @param dt seconds a tick
+   */
+  constructor(islands: Islands, unit: number, dt: number) {
     this.islands = islands
+    this.dt = dt
     this.slow = SLOW * unit
   }
 
@@ -29,10 +34,10 @@ export class Sleep {
    * @param speeds lengths a second of its centre, and of its outermost point by its spin
    * @param mayRest whether it may fall asleep at all
    */
-  count(body: number, speeds: Float64Array, mayRest: boolean, dt: number): void {
+  count(body: number, speeds: Float64Array, mayRest: boolean): void {
     const { timer } = this.islands
     const restless = speeds[0] > this.slow || speeds[1] > this.slow || !mayRest
-    timer.data[body] = restless ? 0 : timer.data[body] + dt
+    timer.data[body] = restless ? 0 : timer.data[body] + this.dt
   }
 
   /** Puts the islands to sleep that have been slow for long enough; lists their bodies in {@link fallen}. */

@@ -13,30 +13,6 @@ const REDUCTION_LIMIT = 1e5
 
 const TURN = 6.283185307179586
 
-// Minimax polynomials on [-pi/4, pi/4], error below one unit in the last place (coefficients after the fdlibm kernels).
-function sinKernel(x: number): number {
-  const z = x * x
-  const tail =
-    0.00833333333332249 +
-    z * (-0.0001984126982985795 + z * (2.7557313707070068e-6 + z * (-2.5050760253406863e-8 + z * 1.58969099521155e-10)))
-  return x + x * z * (-0.16666666666666632 + z * tail)
-}
-
-function cosKernel(x: number): number {
-  const z = x * x
-  const tail =
-    z *
-    (0.0416666666666666 +
-      z *
-        (-0.001388888888887411 +
-          z *
-            (2.480158728947673e-5 +
-              z * (-2.7557314351390663e-7 + z * (2.087572321298175e-9 + z * -1.1359647557788195e-11)))))
-  const half = 0.5 * z
-  const high = 1 - half
-  return high + (1 - high - half + z * tail)
-}
-
 /**
  * Reads an angle (radians) from `data[at]` and writes its cos and sin to the two places behind it. Exact at zero; within
  * 1 ulp elsewhere. Numbers stay in the array: a double that crosses a call would be boxed.
@@ -46,8 +22,23 @@ export function cosSin(data: Float64Array, at: number): void {
   if (angle > REDUCTION_LIMIT || angle < -REDUCTION_LIMIT) angle -= Math.round(angle / TURN) * TURN
   const quarter = Math.round(angle * TWO_OVER_PI)
   const x = angle - quarter * HALF_PI_A - quarter * HALF_PI_B - quarter * HALF_PI_C
-  const s = sinKernel(x)
-  const c = cosKernel(x)
+  // Minimax polynomials on [-pi/4, pi/4], error below one unit in the last place (coefficients after the fdlibm kernels).
+  const z = x * x
+  const sine =
+    0.00833333333332249 +
+    z * (-0.0001984126982985795 + z * (2.7557313707070068e-6 + z * (-2.5050760253406863e-8 + z * 1.58969099521155e-10)))
+  const s = x + x * z * (-0.16666666666666632 + z * sine)
+  const cosine =
+    z *
+    (0.0416666666666666 +
+      z *
+        (-0.001388888888887411 +
+          z *
+            (2.480158728947673e-5 +
+              z * (-2.7557314351390663e-7 + z * (2.087572321298175e-9 + z * -1.1359647557788195e-11)))))
+  const half = 0.5 * z
+  const high = 1 - half
+  const c = high + (1 - high - half + z * cosine)
   switch (quarter & 3) {
     case 0:
       data[at + 1] = c
