@@ -10,6 +10,7 @@ import {
   POINTS,
   ROW_A,
   ROW_B,
+  type RowForm,
   SUM_FRICTION,
   SUM_NORMAL,
 } from '../../core/solve/contactKind.ts'
@@ -82,12 +83,25 @@ const CENTRE_B = 2
 const RADIUS_A = 4
 const RADIUS_B = 5
 
+const ROW_FORM: RowForm = {
+  width: ROW,
+  head: HEAD,
+  point: POINT,
+  restitution: RESTITUTION,
+  gap: GAP_AT_START,
+  speed: SPEED,
+  mass: NORMAL_MASS,
+  impulse: NORMAL_IMPULSE,
+  most: MOST,
+  total: NORMAL_TOTAL,
+}
+
 export class ContactRows extends ContactKind<Contacts, BodyRows2> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
 
   constructor(setup: ContactKindSetup<Contacts, BodyRows2>) {
-    super(setup, CONTACT_FORM, ROW)
+    super(setup, CONTACT_FORM, ROW_FORM)
   }
 
   protected override fill(row: number, contact: number, pair: number, bodyA: number, bodyB: number): void {
@@ -328,73 +342,18 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
     }
   }
 
-  protected override bounces(row: number): boolean {
-    return this.rows[ROW * row + RESTITUTION] > 0
-  }
-
-  protected override isStruck(row: number): boolean {
-    const { rows, links, bounce } = this
-    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
-    for (let p = ROW * row + HEAD; p < end; p += POINT)
-      if (rows[p + SPEED] <= -bounce && rows[p + MOST] > 0) return true
-    return false
-  }
-
-  protected override takeBack(row: number): void {
-    const { rows } = this
-    const p = ROW * row + HEAD
-    this.give(row, p, -rows[p + NORMAL_TOTAL])
-    rows[p + NORMAL_IMPULSE] = 0
-  }
-
-  protected override rebound(row: number, first: boolean): void {
-    const { rows, speed, bounce } = this
-    const p = ROW * row + HEAD
-    this.readSpeed(row, p)
-    const closing = -speed[0]
-    const wanted =
-      first && rows[p + SPEED] <= -bounce && rows[p + MOST] > 0
-        ? this.reboundSpeed(row, p)
-        : closing > bounce
-          ? rows[ROW * row + RESTITUTION] * closing
-          : 0
-    if (closing > -wanted) this.give(row, p, rows[p + NORMAL_MASS] * (closing + wanted))
-    speed[0] = closing
-  }
-
-  protected override reboundAll(row: number): void {
-    const { rows, links, speed, bounce } = this
-    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
-    for (let p = ROW * row + HEAD; p < end; p += POINT) {
-      if (rows[p + SPEED] > -bounce || rows[p + MOST] === 0) continue
-      this.readSpeed(row, p)
-      const before = rows[p + NORMAL_IMPULSE]
-      let after = before - rows[p + NORMAL_MASS] * (speed[0] - this.reboundSpeed(row, p))
-      if (after < 0) after = 0
-      rows[p + NORMAL_IMPULSE] = after
-      this.give(row, p, after - before)
-    }
-  }
-
-  /**
-   * How fast a point leaves that was struck: by the speed that it has at the surface, which is that at the start of the tick and what its
-   * acceleration adds over the gap.
-   */
-  private reboundSpeed(row: number, p: number): number {
+  protected override pullTogether(row: number): number {
     const { rows, links } = this
     const { data: bodies } = this.bodyRows
     const a = BODY * links[LINKS * row + ROW_A]
     const b = BODY * links[LINKS * row + ROW_B]
     const at = ROW * row
-    const pull =
+    return (
       (bodies[a + AX] - bodies[b + AX]) * rows[at + NORMAL_X] + (bodies[a + AY] - bodies[b + AY]) * rows[at + NORMAL_Y]
-    const gap = rows[p + GAP_AT_START]
-    const square = rows[p + SPEED] * rows[p + SPEED] + 2 * pull * (gap > 0 ? gap : 0)
-    return square > 0 ? rows[at + RESTITUTION] * Math.sqrt(square) : 0
+    )
   }
 
-  /** Writes how fast a point comes apart to {@link speed}. */
-  private readSpeed(row: number, p: number): void {
+  protected override readSpeed(row: number, p: number): void {
     const { rows, links, speed } = this
     const { data: bodies } = this.bodyRows
     const a = BODY * links[LINKS * row + ROW_A]
@@ -408,8 +367,7 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
       bodies[a + SPIN] * rows[p + ARM_A]
   }
 
-  /** Gives the two of a row an impulse at a point. */
-  private give(row: number, p: number, impulse: number): void {
+  protected override give(row: number, p: number, impulse: number): void {
     const { rows, links } = this
     const { data: bodies } = this.bodyRows
     const a = BODY * links[LINKS * row + ROW_A]

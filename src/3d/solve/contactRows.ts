@@ -10,6 +10,7 @@ import {
   POINTS,
   ROW_A,
   ROW_B,
+  type RowForm,
   SUM_FRICTION,
   SUM_NORMAL,
 } from '../../core/solve/contactKind.ts'
@@ -92,6 +93,19 @@ const PATCH = 0.03
 const CENTRE_A = 0
 const CENTRE_B = 3
 
+const ROW_FORM: RowForm = {
+  width: ROW,
+  head: HEAD,
+  point: POINT,
+  restitution: RESTITUTION,
+  gap: GAP_AT_START,
+  speed: SPEED,
+  mass: NORMAL_MASS,
+  impulse: NORMAL_IMPULSE,
+  most: MOST,
+  total: NORMAL_TOTAL,
+}
+
 export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
@@ -100,7 +114,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private measured = false
 
   constructor(setup: ContactKindSetup<Contacts3, BodyRows3>) {
-    super(setup, CONTACT_FORM, ROW)
+    super(setup, CONTACT_FORM, ROW_FORM)
   }
 
   override begin(): void {
@@ -621,81 +635,24 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     }
   }
 
-  protected override bounces(row: number): boolean {
-    return this.rows[ROW * row + RESTITUTION] > 0
-  }
-
-  protected override isStruck(row: number): boolean {
-    const { rows, links, bounce } = this
-    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
-    for (let p = ROW * row + HEAD; p < end; p += POINT)
-      if (rows[p + SPEED] <= -bounce && rows[p + MOST] > 0) return true
-    return false
-  }
-
-  protected override takeBack(row: number): void {
-    const { rows } = this
-    const p = ROW * row + HEAD
-    this.give(row, p, -rows[p + NORMAL_TOTAL])
-    rows[p + NORMAL_IMPULSE] = 0
-  }
-
-  protected override rebound(row: number, first: boolean): void {
-    const { rows, speed, bounce } = this
-    const p = ROW * row + HEAD
-    this.readSpeed(row, p)
-    const closing = -speed[0]
-    const wanted =
-      first && rows[p + SPEED] <= -bounce && rows[p + MOST] > 0
-        ? this.reboundSpeed(row, p)
-        : closing > bounce
-          ? rows[ROW * row + RESTITUTION] * closing
-          : 0
-    if (closing > -wanted) this.give(row, p, rows[p + NORMAL_MASS] * (closing + wanted))
-    speed[0] = closing
-  }
-
-  protected override reboundAll(row: number): void {
-    const { rows, links, speed, bounce } = this
-    const end = ROW * row + HEAD + POINT * links[LINKS * row + POINTS]
-    for (let p = ROW * row + HEAD; p < end; p += POINT) {
-      if (rows[p + SPEED] > -bounce || rows[p + MOST] === 0) continue
-      this.readSpeed(row, p)
-      const before = rows[p + NORMAL_IMPULSE]
-      let after = before - rows[p + NORMAL_MASS] * (speed[0] - this.reboundSpeed(row, p))
-      if (after < 0) after = 0
-      rows[p + NORMAL_IMPULSE] = after
-      this.give(row, p, after - before)
-    }
-  }
-
-  /**
-   * How fast a point leaves that was struck: by the speed that it has at the surface, which is that at the start of the tick and what its
-   * acceleration adds over the gap.
-   */
-  private reboundSpeed(row: number, p: number): number {
+  protected override pullTogether(row: number): number {
     const { rows, links } = this
     const { data: bodies } = this.bodyRows
     const a = BODY * links[LINKS * row + ROW_A]
     const b = BODY * links[LINKS * row + ROW_B]
-    const at = ROW * row
     let pull = 0
-    for (let k = 0; k < 3; k++) pull += (bodies[a + AX + k] - bodies[b + AX + k]) * rows[at + NORMAL + k]
-    const gap = rows[p + GAP_AT_START]
-    const square = rows[p + SPEED] * rows[p + SPEED] + 2 * pull * (gap > 0 ? gap : 0)
-    return square > 0 ? rows[at + RESTITUTION] * Math.sqrt(square) : 0
+    for (let k = 0; k < 3; k++) pull += (bodies[a + AX + k] - bodies[b + AX + k]) * rows[ROW * row + NORMAL + k]
+    return pull
   }
 
-  /** Writes how fast a point comes apart to {@link speed}. */
-  private readSpeed(row: number, p: number): void {
+  protected override readSpeed(row: number, p: number): void {
     const { links, speed } = this
     const a = BODY * links[LINKS * row + ROW_A]
     const b = BODY * links[LINKS * row + ROW_B]
     speed[0] = this.apart(ROW * row, p, a, b)
   }
 
-  /** Gives the two of a row an impulse at a point. */
-  private give(row: number, p: number, impulse: number): void {
+  protected override give(row: number, p: number, impulse: number): void {
     const { rows, links } = this
     const { data: bodies } = this.bodyRows
     const a = BODY * links[LINKS * row + ROW_A]

@@ -41,6 +41,23 @@ const SOFTNESS = 3
 /** Lengths a second (times the unit) below which nothing bounces. */
 export const BOUNCE = 0.5
 
+/** How a dimension keeps its rows: their widths, and where in a row, or in a point of one, stands what an impact is made of. */
+export interface RowForm {
+  /** Numbers of a row, of its head, and of a point behind that. */
+  readonly width: number
+  readonly head: number
+  readonly point: number
+  /** In a row. */
+  readonly restitution: number
+  /** In a point: its gap and its speed as the tick begins, its mass, impulses of the substep, the greatest, that of the tick. */
+  readonly gap: number
+  readonly speed: number
+  readonly mass: number
+  readonly impulse: number
+  readonly most: number
+  readonly total: number
+}
+
 /** What contact rows ask about the bodies of a tick. */
 export interface RowSource {
   /** The row of a body in this tick; that of what cannot be moved where it has none. */
@@ -107,10 +124,9 @@ export abstract class ContactKind<C extends ContactBook, R extends HeldRows> imp
   private readonly books: PressedBooks
   private readonly dt: number
   private readonly form: PointForm
-  private readonly width: number
+  private readonly row: RowForm
 
-  /** @param width numbers of a row */
-  constructor(setup: ContactKindSetup<C, R>, form: PointForm, width: number) {
+  constructor(setup: ContactKindSetup<C, R>, form: PointForm, row: RowForm) {
     this.population = setup.population
     this.pairs = setup.pairs
     this.contacts = setup.contacts
@@ -120,14 +136,15 @@ export abstract class ContactKind<C extends ContactBook, R extends HeldRows> imp
     this.books = setup.books
     this.dt = setup.dt
     this.form = form
-    this.width = width
-    this.rows = new Float64Array(width * 64)
+    this.row = row
+    this.rows = new Float64Array(row.width * 64)
     this.push = 3 * setup.unit
     this.bounce = BOUNCE * setup.unit
   }
 
   begin(): void {
-    const { contacts, pairs, population, source, width } = this
+    const { contacts, pairs, population, source } = this
+    const { width } = this.row
     const { list } = contacts
     const { body } = population.filter
     this.count = 0
@@ -253,15 +270,84 @@ export abstract class ContactKind<C extends ContactBook, R extends HeldRows> imp
   }
 
   /** Whether a row has restitution. */
-  protected abstract bounces(row: number): boolean
-  /** Whether a point of a row came fast enough to bounce, and was stopped. */
-  protected abstract isStruck(row: number): boolean
+  private bounces(row: number): boolean {
+    const { width, restitution } = this.row
+    return this.rows[width * row + restitution] > 0
+  }
+
+  /** Where the points of a row begin, or end. */
+  private pointsAt(row: number, count: number): number {
+    const { width, head, point } = this.row
+    return width * row + head + point * count
+  }
+
+  /** Whether a point came fast enough to bounce, and was stopped. */
+  private isPointStruck(p: number): boolean {
+    const { speed, most } = this.row
+    return this.rows[p + speed] <= -this.bounce && this.rows[p + most] > 0
+  }
+
+  private isStruck(row: number): boolean {
+    const end = this.pointsAt(row, this.links[LINKS * row + POINTS])
+    for (let p = this.pointsAt(row, 0); p < end; p += this.row.point) if (this.isPointStruck(p)) return true
+    return false
+  }
+
   /** Takes back what the only point of a row was given in this tick. */
-  protected abstract takeBack(row: number): void
+  private takeBack(row: number): void {
+    const p = this.pointsAt(row, 0)
+    this.give(row, p, -this.rows[p + this.row.total])
+    this.rows[p + this.row.impulse] = 0
+  }
+
   /** Lets the only point of a row leave by what it closes at; the first time, by what it came at. Writes how fast it closed to {@link speed}. */
-  protected abstract rebound(row: number, first: boolean): void
+  private rebound(row: number, first: boolean): void {
+    const { rows, speed, bounce } = this
+    const { width, restitution, mass } = this.row
+    const p = this.pointsAt(row, 0)
+    this.readSpeed(row, p)
+    const closing = -speed[0]
+    let wanted = 0
+    if (first && this.isPointStruck(p)) wanted = this.reboundSpeed(row, p)
+    else if (closing > bounce) wanted = rows[width * row + restitution] * closing
+    if (closing > -wanted) this.give(row, p, rows[p + mass] * (closing + wanted))
+    speed[0] = closing
+  }
+
   /** Lets all points of a row that were struck leave, one after the other. */
-  protected abstract reboundAll(row: number): void
+  private reboundAll(row: number): void {
+    const { rows, speed } = this
+    const { impulse, mass } = this.row
+    const end = this.pointsAt(row, this.links[LINKS * row + POINTS])
+    for (let p = this.pointsAt(row, 0); p < end; p += this.row.point) {
+      if (!this.isPointStruck(p)) continue
+      this.readSpeed(row, p)
+      const before = rows[p + impulse]
+      let after = before - rows[p + mass] * (speed[0] - this.reboundSpeed(row, p))
+      if (after < 0) after = 0
+      rows[p + impulse] = after
+      this.give(row, p, after - before)
+    }
+  }
+
+  /**
+   * How fast a point leaves that was struck: by the speed that it has at the surface, which is that at the start of the tick and what its
+   * acceleration adds over the gap.
+   */
+  private reboundSpeed(row: number, p: number): number {
+    const { rows } = this
+    const { width, restitution, speed, gap: gapAt } = this.row
+    const gap = rows[p + gapAt]
+    const square = rows[p + speed] * rows[p + speed] + 2 * this.pullTogether(row) * (gap > 0 ? gap : 0)
+    return square > 0 ? rows[width * row + restitution] * Math.sqrt(square) : 0
+  }
+
+  /** How fast forces bring the two of a row together, along its normal, a second. */
+  protected abstract pullTogether(row: number): number
+  /** Writes how fast a point of a row comes apart to {@link speed}. */
+  protected abstract readSpeed(row: number, p: number): void
+  /** Gives the two of a row an impulse at a point, and adds it to that of the tick. */
+  protected abstract give(row: number, p: number, impulse: number): void
 
   /** Impulses of this tick to the points of the contacts, and summed to their pairs. */
   readBack(now: number): void {
