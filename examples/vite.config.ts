@@ -18,6 +18,8 @@ export default defineConfig({
         reef: here('./reef/index.html'),
         questions: here('./questions/index.html'),
         forces: here('./forces/index.html'),
+        wreck: here('./wreck/index.html'),
+        rover: here('./rover/index.html'),
         seafloor: here('./seafloor/index.html'),
       },
     },

@@ -164,6 +164,27 @@ await page.mouse.move(...at(25, 9), { steps: 10 })
 await page.waitForTimeout(150)
 await page.screenshot({ path: `${OUT}/page-forces.png` })
 await page.mouse.up()
+
+await page.goto(`${site.address}wreck/index.html`)
+await page.waitForSelector('#clock')
+await page.evaluate(() => {
+  for (let i = 0; i < 200; i++) document.getElementById('step')?.click()
+})
+await page.waitForTimeout(1500)
+const deck = (await page.locator('#view').boundingBox())!
+await page.mouse.move(deck.x + 0.676 * deck.width, deck.y + 0.297 * deck.height)
+await page.mouse.down()
+await page.mouse.move(deck.x + 0.6 * deck.width, deck.y + 0.13 * deck.height, { steps: 10 })
+await page.waitForTimeout(900)
+await page.screenshot({ path: `${OUT}/page-wreck.png` })
+await page.mouse.up()
+
+await page.goto(`${site.address}rover/index.html`)
+await page.waitForFunction(() => /tick 1\d\d/.test(document.getElementById('clock')?.textContent ?? ''))
+await page.keyboard.down('ArrowUp')
+await page.waitForTimeout(7000)
+await page.screenshot({ path: `${OUT}/page-rover.png` })
+await page.keyboard.up('ArrowUp')
 await site.close()
 
 // 256 colours are enough for each, and make a third of the bytes: the package carries them.

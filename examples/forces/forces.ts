@@ -1,25 +1,18 @@
 /** The salvage scene under forces: bodies that can be grabbed and thrown, gravity that turns, impulse and energy over time. */
-import uPlot from 'uplot'
-import 'uplot/dist/uPlot.min.css'
 import { fixedClock } from 'keen-sentry'
 import type { Body2, Vec2 } from 'keen-sentry/2d'
 import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
 import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/salvage.json' with { type: 'json' }
+import { ImpactList, TimePlot } from '../shared/gauges.ts'
+import { element } from '../shared/page.ts'
 
 const checked = readScene(scene, '2d')
-/** Ticks that the plots show. */
-const SHOWN = 600
 /** How stiffly a grabbed body follows the pointer, as cycles a second. */
 const CYCLES = 3
 
-function element<T extends HTMLElement>(id: string): T {
-  return document.getElementById(id) as T
-}
-
 const canvas = element<HTMLCanvasElement>('view')
 const pen = canvas.getContext('2d')!
-const list = element('events')
 const playButton = element<HTMLButtonElement>('play')
 const over = element<HTMLInputElement>('over')
 const gravity = element<HTMLSelectElement>('gravity')
@@ -28,44 +21,13 @@ let player = playScene(checked)
 let clock = fixedClock(player.world.rate)
 let playing = false
 let last = 0
-let told = 0
 let view: View | null = null
 let pointer: { x: number; y: number } | null = null
 /** The body that is held, where on it, and where it is wanted. */
 let held: { body: Body2<SceneKinds2>; local: Vec2 } | null = null
-let hardest = 0
-const times: number[] = []
-const impulses: number[] = []
-const moving: number[] = []
-const all: number[] = []
-
-function axes(): uPlot.Axis[] {
-  const look = {
-    stroke: '#7f93a8',
-    grid: { stroke: '#1c3042', width: 1 },
-    ticks: { show: false },
-    font: '11px sans-serif',
-  }
-  return [{ ...look }, { ...look, size: 44 }]
-}
-
-function plot(id: string, series: uPlot.Series[]): uPlot {
-  const room = element(id)
-  const size = { width: room.clientWidth - 16, height: room.clientHeight }
-  const options = {
-    ...size,
-    legend: { show: false },
-    cursor: { show: false },
-    scales: { x: { time: false } },
-    axes: axes(),
-  }
-  return new uPlot({ ...options, series: [{}, ...series] }, [[], ...series.map(() => [])] as uPlot.AlignedData, room)
-}
-const impulsePlot = plot('impulses', [{ stroke: '#ff8f70', fill: '#ff8f7030', width: 1.5 }])
-const energyPlot = plot('energies', [
-  { stroke: '#6cc4f5', width: 1.5 },
-  { stroke: '#ffb545', width: 1.5 },
-])
+const impacts = new ImpactList()
+const impulsePlot = new TimePlot('impulses', [{ stroke: '#ff8f70', fill: '#ff8f7030' }])
+const energyPlot = new TimePlot('energies', [{ stroke: '#6cc4f5' }, { stroke: '#ffb545' }])
 
 /** Hears of every strong contact of this world; made anew with the threshold. */
 let watch = listen()
@@ -74,26 +36,9 @@ function listen() {
   return player.world.watch(
     '*',
     '*',
-    { impact: (e) => strike(String(e.a), String(e.b), e.impulse, e.closingSpeed) },
+    { impact: (e) => impacts.add(e.time, e.a, e.b, e.impulse, e.closingSpeed) },
     options,
   )
-}
-
-function strike(a: string, b: string, impulse: number, speed: number): void {
-  hardest = Math.max(hardest, impulse)
-  const item = document.createElement('li')
-  item.className = 'impact'
-  const when = document.createElement('time')
-  when.textContent = `${player.world.time.toFixed(2)} s`
-  const what = document.createElement('span')
-  what.textContent = `${a} and ${b}`
-  const small = document.createElement('small')
-  small.textContent = `${impulse.toFixed(1)} Ns · ${speed.toFixed(1)} m/s`
-  item.append(when, what, small)
-  list.append(item)
-  while (list.childElementCount > 200) list.firstElementChild!.remove()
-  list.scrollTop = list.scrollHeight
-  element('count').textContent = String(++told)
 }
 
 function turnGravity(): void {
@@ -105,10 +50,7 @@ function restart(): void {
   player = playScene(checked)
   clock = fixedClock(player.world.rate)
   held = null
-  told = 0
-  list.replaceChildren()
-  element('count').textContent = '0'
-  for (const series of [times, impulses, moving, all]) series.length = 0
+  for (const each of [impacts, impulsePlot, energyPlot]) each.clear()
   turnGravity()
   watch = listen()
 }
@@ -145,7 +87,6 @@ function carry(): void {
 
 function step(): void {
   carry()
-  hardest = 0
   player.step()
   const { world } = player
   let kinetic = 0
@@ -159,11 +100,8 @@ function step(): void {
     kinetic += motion
     whole += motion - body.mass * (pull.x * centre.x + pull.y * centre.y)
   }
-  times.push(world.time)
-  impulses.push(hardest)
-  moving.push(kinetic)
-  all.push(whole)
-  if (times.length > SHOWN) for (const series of [times, impulses, moving, all]) series.shift()
+  impulsePlot.push(world.time, impacts.takeHardest())
+  energyPlot.push(world.time, kinetic, whole)
 }
 
 function setPlaying(value: boolean): void {
@@ -202,8 +140,8 @@ function draw(): void {
   element('clock').textContent = `tick ${tick} · ${time.toFixed(2)} s`
   const movable = player.world.bodies().filter((body) => body.type === 'dynamic')
   element('state').textContent = `${movable.filter((body) => body.asleep).length} of ${movable.length} bodies sleep`
-  impulsePlot.setData([times, impulses])
-  energyPlot.setData([times, moving, all])
+  impulsePlot.draw()
+  energyPlot.draw()
 }
 
 function frame(now: number): void {

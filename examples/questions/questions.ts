@@ -12,6 +12,7 @@ import {
 } from 'keen-sentry/draw'
 import { playScene, readScene } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
+import { element } from '../shared/page.ts'
 
 type Kind = Question2['kind']
 
@@ -32,9 +33,6 @@ const DIGITS = 2
 /** Pixels around a handle in which it is taken. */
 const GRAB = 18
 
-function element<T extends HTMLElement>(id: string): T {
-  return document.getElementById(id) as T
-}
 const field = (id: string): HTMLInputElement => element<HTMLInputElement>(id)
 
 const canvas = element<HTMLCanvasElement>('view')

@@ -6,12 +6,9 @@ import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
 import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import { EventList } from '../shared/event-list.ts'
+import { element } from '../shared/page.ts'
 
 const checked = readScene(scene, '2d')
-
-function element<T extends HTMLElement>(id: string): T {
-  return document.getElementById(id) as T
-}
 
 const canvas = element<HTMLCanvasElement>('view')
 const pen = canvas.getContext('2d')!

@@ -10,21 +10,19 @@ import file from '../../scenes/sea-floor.json' with { type: 'json' }
 import rocks from '../../scenes/sea-rocks.glb?url'
 import { EventList } from '../shared/event-list.ts'
 import { overlay, update } from '../shared/overlay.ts'
+import { element } from '../shared/page.ts'
+import { View } from '../shared/view3.ts'
 import { type Foot, type Probe, standAt } from './standing.ts'
-import { View } from './view.ts'
 
 const checked = readScene(file, '3d')
 const models = await loadModels(file, async () => new Uint8Array(await (await fetch(rocks)).arrayBuffer()))
 
-function element<T extends HTMLElement>(id: string): T {
-  return document.getElementById(id) as T
-}
 const option = (id: string): HTMLInputElement => element<HTMLInputElement>(id)
 
 const canvas = element<HTMLCanvasElement>('view')
 const playButton = element<HTMLButtonElement>('play')
 const events = new EventList(element('events'), element('count'))
-const view = new View(canvas)
+const view = new View<SceneKinds3>(canvas)
 const orbit = new OrbitControls(view.camera, canvas)
 view.camera.position.set(-20, 16, 30)
 orbit.target.set(-4, 0, 4)

@@ -3,6 +3,7 @@
 import type { EventKind } from 'keen-sentry'
 import { eventLine, fillTelling } from 'keen-sentry/record'
 import type { SceneAction, ScenePlayer } from 'keen-sentry-scenes'
+import { eventItem } from './page.ts'
 
 /** How an event is told when the scene has no words of its own for it. */
 const PLAIN: Record<EventKind, string> = {
@@ -61,16 +62,7 @@ export class EventList {
   }
 
   private add(kind: string, time: number, text: string, detail: string): void {
-    const item = document.createElement('li')
-    item.className = kind
-    const when = document.createElement('time')
-    when.textContent = `${time.toFixed(2)} s`
-    const what = document.createElement('span')
-    what.textContent = text
-    const small = document.createElement('small')
-    small.textContent = detail
-    item.append(when, what, small)
-    this.list.append(item)
+    this.list.append(eventItem(kind, time, text, detail))
     this.list.scrollTop = this.list.scrollHeight
     this.told++
     this.count.textContent = String(this.told)

@@ -58,6 +58,31 @@ export function enteredSensors<C extends Shape>(bodies: readonly Overlapping<C>[
   return entered
 }
 
+interface Touching<V> {
+  readonly serial: number
+  touching(): readonly {
+    readonly body: { readonly serial: number }
+    readonly point: V
+    readonly normal: V
+    readonly impulse: number
+  }[]
+}
+
+/** Pixels of the arrow of a touch that presses nothing, and how many more the hardest of a picture has. */
+const TOUCH_LENGTH = 16
+const TOUCH_MORE = 34
+
+/** Each pair that touches, once, from its younger body; how long its arrow is tells how hard it presses. */
+export function touchesOf<V>(bodies: readonly Touching<V>[]): { point: V; normal: V; length: number }[] {
+  const touches = bodies.flatMap((body) => body.touching().filter((touch) => touch.body.serial <= body.serial))
+  const hardest = touches.reduce((most, { impulse }) => Math.max(most, impulse), 0)
+  return touches.map(({ point, normal, impulse }) => {
+    // The root, so that what rests is still to be seen beside what strikes.
+    const part = hardest > 0 ? Math.sqrt(impulse / hardest) : 0
+    return { point, normal, length: TOUCH_LENGTH + TOUCH_MORE * part }
+  })
+}
+
 export function legendOf(layers: Layers, shown: Shown, rays: boolean): LegendEntry[] {
   const entries: LegendEntry[] = []
   for (const [index, text] of layers.all.entries()) {
@@ -66,6 +91,6 @@ export function legendOf(layers: Layers, shown: Shown, rays: boolean): LegendEnt
   }
   entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
   if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
-  entries.push({ text: 'touch', colour: TOUCH, fill: 'line' })
+  entries.push({ text: 'touch: the longer, the harder', colour: TOUCH, fill: 'line' })
   return entries
 }

@@ -4,7 +4,7 @@ import { CONVEX, HEAD, LINE, PLANE } from '../2d/shapes/layout.ts'
 import type { Piece } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
 import type { DrawItem, DrawList, Point, RoundItem } from './list.ts'
-import { enteredSensors, isSensor, legendOf, lookOf, noteLayers, type Shown } from './looks.ts'
+import { enteredSensors, isSensor, legendOf, lookOf, noteLayers, type Shown, touchesOf } from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 
 /** A ray to be shown, and what it meets. */
@@ -171,16 +171,10 @@ function rayItems<K extends Kinds>(ray: ShownRay2<K>): DrawItem[] {
 }
 
 function touchItems<K extends Kinds>(bodies: readonly Body2<K>[]): DrawItem[] {
-  const items: DrawItem[] = []
-  for (const body of bodies) {
-    for (const touch of body.touching()) {
-      // Each pair once, from its younger body.
-      if (touch.body.serial > body.serial) continue
-      items.push({ kind: 'arrow', at: touch.point, direction: touch.normal, colour: TOUCH, length: 22 })
-      items.push({ kind: 'mark', at: touch.point, sign: 'cross', colour: TOUCH, size: 10 })
-    }
-  }
-  return items
+  return touchesOf(bodies).flatMap(({ point, normal, length }): DrawItem[] => [
+    { kind: 'arrow', at: point, direction: normal, colour: TOUCH, length },
+    { kind: 'mark', at: point, sign: 'cross', colour: TOUCH, size: 10 },
+  ])
 }
 
 interface MutableBox {

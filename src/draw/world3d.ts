@@ -4,7 +4,7 @@ import { rotationTowards } from '../3d/index.ts'
 import type { Kinds } from '../core/index.ts'
 import { type Frame, frameOf, placed, placedPoint, within } from './frame.ts'
 import type { DrawItem3, DrawList3 } from './list3d.ts'
-import { enteredSensors, type Look, legendOf, lookOf, noteLayers, type Shown } from './looks.ts'
+import { enteredSensors, type Look, legendOf, lookOf, noteLayers, type Shown, touchesOf } from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 import { type Solid, solidsOf } from './solids.ts'
 
@@ -160,14 +160,8 @@ function rayItems<K extends Kinds>(ray: ShownRay3<K>): DrawItem3[] {
 }
 
 function touchItems<K extends Kinds>(bodies: readonly Body3<K>[]): DrawItem3[] {
-  const items: DrawItem3[] = []
-  for (const body of bodies) {
-    for (const touch of body.touching()) {
-      // Each pair once, from its younger body.
-      if (touch.body.serial > body.serial) continue
-      items.push({ kind: 'arrow', at: touch.point, direction: touch.normal, colour: TOUCH, length: 22 })
-      items.push({ kind: 'mark', at: touch.point, sign: 'cross', colour: TOUCH, size: 10 })
-    }
-  }
-  return items
+  return touchesOf(bodies).flatMap(({ point, normal, length }): DrawItem3[] => [
+    { kind: 'arrow', at: point, direction: normal, colour: TOUCH, length },
+    { kind: 'mark', at: point, sign: 'cross', colour: TOUCH, size: 10 },
+  ])
 }

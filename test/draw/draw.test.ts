@@ -1,7 +1,8 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
-import { box, circle, createWorld, defineLayers } from '../../src/2d/index.ts'
-import { drawWorld2, fitView, layerColour, toSvg } from '../../src/draw/index.ts'
+import { box, circle, createWorld, defineLayers, halfspace } from '../../src/2d/index.ts'
+import * as space3 from '../../src/3d/index.ts'
+import { drawWorld2, drawWorld3, fitView, layerColour, toSvg } from '../../src/draw/index.ts'
 import { placeLabels } from '../../src/draw/view.ts'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
@@ -100,5 +101,36 @@ test('labels do not cover each other', () => {
         Math.abs(a.x - b.x) >= (7 * 13 * 0.5 * (a.label.text.length + b.label.text.length)) / 14
       assert.ok(apart, `${a.label.text} covers ${b.label.text}`)
     }
+  }
+})
+
+test('the arrow of a touch is the longer the harder the two press, in either dimension', () => {
+  const plane = createWorld({ layers: defineLayers(['rock', 'crate']), gravity: { x: 0, y: -10 } })
+  plane.add({ type: 'static', colliders: [{ shape: halfspace({ x: 0, y: 1 }, 0), layer: 'rock' }] })
+  const space = space3.createWorld({ layers: defineLayers(['rock', 'crate']), gravity: { x: 0, y: -10, z: 0 } })
+  space.add({ type: 'static', colliders: [{ shape: space3.halfspace({ x: 0, y: 1, z: 0 }, 0), layer: 'rock' }] })
+  for (const [x, density] of [
+    [0, 1],
+    [4, 4],
+  ]) {
+    const crate = { type: 'dynamic', sleeps: false } as const
+    plane.add({ ...crate, at: { x, y: 0.5 }, colliders: [{ shape: box(1, 1), layer: 'crate', density }] })
+    space.add({
+      ...crate,
+      at: { x, y: 0.5, z: 0 },
+      colliders: [{ shape: space3.box(1, 1, 1), layer: 'crate', density }],
+    })
+  }
+  for (let i = 0; i < 60; i++) {
+    plane.step()
+    space.step()
+  }
+  for (const { items } of [drawWorld2(plane), drawWorld3(space)]) {
+    const arrows = items.filter((item) => item.kind === 'arrow').map(({ length }) => length)
+    // 16 pixels of nothing, and of the 34 more the root of 1/4 against the whole.
+    assert.deepEqual(
+      arrows.map((length) => Math.round(length)).sort((a, b) => a - b),
+      [33, 50],
+    )
   }
 })

@@ -1,4 +1,5 @@
 /** A headless Chromium and a server for the built examples; skips aloud where there is no browser, except in CI. */
+import assert from 'node:assert/strict'
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { type Browser, chromium, type Page } from 'playwright-core'
@@ -74,4 +75,30 @@ export async function colours(page: Page, selector: string): Promise<number> {
     for (let i = 0; i < data.length; i += 4) seen.add((data[i] << 16) | (data[i + 1] << 8) | data[i + 2])
     return seen.size
   })
+}
+
+export const text = async (site: Site, selector: string): Promise<string> =>
+  (await site.page.textContent(selector)) ?? ''
+
+/** Waits until the world of a page is past a tick. */
+export const ticks = (site: Site, count: number): Promise<unknown> =>
+  site.page.waitForFunction(
+    (least) => Number(/tick (\d+)/.exec(document.getElementById('clock')?.textContent ?? '')?.[1]) > least,
+    count,
+    { timeout: 60_000 },
+  )
+
+/** Nothing of a page hangs over the edge of a window, nor of a phone's. */
+export async function fits(site: Site): Promise<void> {
+  for (const viewport of [
+    { width: 390, height: 844 },
+    { width: 1280, height: 800 },
+  ]) {
+    await site.page.setViewportSize(viewport)
+    const over = await site.page.evaluate(() => [
+      document.documentElement.scrollWidth - window.innerWidth,
+      document.documentElement.scrollHeight - window.innerHeight,
+    ])
+    assert.deepEqual(over, [0, 0], `what hangs over at ${viewport.width} x ${viewport.height}`)
+  }
 }

@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict'
 import { after, before, test } from 'node:test'
-import { colours, noBrowser, openSite, type Site } from './browser.ts'
+import { colours, fits, noBrowser, openSite, type Site, ticks } from './browser.ts'
 
 const skip = noBrowser()
 let site: Site
@@ -13,12 +13,6 @@ before(async () => {
 })
 after(async () => site?.close())
 
-const ticks = (count: number): Promise<unknown> =>
-  site.page.waitForFunction(
-    (least) => Number(/tick (\d+)/.exec(document.getElementById('clock')?.textContent ?? '')?.[1]) > least,
-    count,
-  )
-
 /** Where a point of the scene is on the page: its view is 32 by 17 metres. */
 async function onPage(x: number, y: number): Promise<[number, number]> {
   const box = (await site.page.locator('#view').boundingBox())!
@@ -28,7 +22,7 @@ async function onPage(x: number, y: number): Promise<[number, number]> {
 
 test('impacts are told, and the plots fill', { skip }, async () => {
   await site.page.click('#play')
-  await ticks(150)
+  await ticks(site, 150)
   await site.page.waitForSelector('#events li')
   const item = (await site.page.textContent('#events li')) ?? ''
   assert.match(item, / and /)
@@ -57,11 +51,7 @@ test('gravity can be turned, and the threshold of impacts raised', { skip }, asy
   assert.match((await site.page.textContent('#state')) ?? '', /\d+ of 2[01] bodies sleep/)
 })
 
-test('nothing is clipped at 1280 x 800, and the page reports no error', { skip }, async () => {
-  const overflow = await site.page.evaluate(() => [
-    document.documentElement.scrollWidth - window.innerWidth,
-    document.documentElement.scrollHeight - window.innerHeight,
-  ])
-  assert.deepEqual(overflow, [0, 0])
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+  await fits(site)
   assert.deepEqual(site.errors, [])
 })

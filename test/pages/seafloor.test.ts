@@ -1,6 +1,6 @@
 import assert from 'node:assert/strict'
 import { after, before, test } from 'node:test'
-import { noBrowser, openSite, type Site } from './browser.ts'
+import { fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
 
 const skip = noBrowser()
 let site: Site
@@ -13,15 +13,6 @@ before(async () => {
   await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length > 0, null, { timeout: 60_000 })
 })
 after(async () => site?.close())
-
-const text = async (selector: string): Promise<string> => (await site.page.textContent(selector)) ?? ''
-
-const ticks = (count: number): Promise<unknown> =>
-  site.page.waitForFunction(
-    (least) => Number(/tick (\d+)/.exec(document.getElementById('clock')?.textContent ?? '')?.[1]) > least,
-    count,
-    { timeout: 60_000 },
-  )
 
 /** How many colours a picture of the view has, coarsely. */
 async function colours(): Promise<number> {
@@ -44,8 +35,8 @@ async function colours(): Promise<number> {
 }
 
 test('the model is there, and the ray that is shown meets it', { skip }, async () => {
-  assert.match(await text('#hits'), /rocks\d+\.\d\d m/)
-  assert.match(await text('#hits'), /triangle \d+/)
+  assert.match(await text(site, '#hits'), /rocks\d+\.\d\d m/)
+  assert.match(await text(site, '#hits'), /triangle \d+/)
   const seen = await colours()
   assert.ok(seen > 40, `the view has ${seen} colours`)
 })
@@ -55,15 +46,15 @@ test('a single step tells what begins, and zones light up by events', { skip }, 
   await site.page.waitForSelector('#zones li.lit')
   const lit = await site.page.locator('#zones li.lit').allTextContents()
   assert.deepEqual(lit.sort(), ['dock', 'second beacon'])
-  assert.match(await text('#events'), /green pod lies within the dock/)
+  assert.match(await text(site, '#events'), /green pod lies within the dock/)
 })
 
 test('the crawler comes into the light of a beacon, on its own feet', { skip }, async () => {
   await site.page.click('#play')
-  await ticks(160)
+  await ticks(site, 160)
   await site.page.click('#play')
-  assert.match(await text('#events'), /crawler comes into the light of the first beacon/)
-  assert.match(await text('#library'), /library \d+\.\d\d ms a frame: \d+\.\d %/)
+  assert.match(await text(site, '#events'), /crawler comes into the light of the first beacon/)
+  assert.match(await text(site, '#library'), /library \d+\.\d\d ms a frame: \d+\.\d %/)
 })
 
 test('a handle is dragged, and the answer follows', { skip }, async () => {
@@ -71,7 +62,7 @@ test('a handle is dragged, and the answer follows', { skip }, async () => {
   await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length === 0)
   await site.page.click('#kinds [data-kind=ball]')
   await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length > 0)
-  const before = await text('#hits')
+  const before = await text(site, '#hits')
   // The handle at the start of the way, as the camera stands at first.
   const box = (await site.page.locator('#view').boundingBox())!
   const start = await site.page.evaluate(() => {
@@ -90,19 +81,15 @@ test('a handle is dragged, and the answer follows', { skip }, async () => {
 test('the camera behind the crawler stays out of rock, unless it is told not to', { skip }, async () => {
   await site.page.selectOption('#camera', 'boom')
   await site.page.waitForFunction(() => /boom/.test(document.getElementById('boom-text')?.textContent ?? ''))
-  assert.match(await text('#boom-text'), /boom \d+\.\d of 11\.\d m/)
-  assert.doesNotMatch(await text('#boom-text'), /in rock/)
+  assert.match(await text(site, '#boom-text'), /boom \d+\.\d of 11\.\d m/)
+  assert.doesNotMatch(await text(site, '#boom-text'), /in rock/)
   await site.page.click('#boom')
   await site.page.waitForFunction(() =>
     /boom 11\.\d of 11/.test(document.getElementById('boom-text')?.textContent ?? ''),
   )
 })
 
-test('nothing is clipped at 1280 x 800, and the page reports no error', { skip }, async () => {
-  const overflow = await site.page.evaluate(() => [
-    document.documentElement.scrollWidth - window.innerWidth,
-    document.documentElement.scrollHeight - window.innerHeight,
-  ])
-  assert.deepEqual(overflow, [0, 0])
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+  await fits(site)
   assert.deepEqual(site.errors, [])
 })

@@ -1,8 +1,8 @@
 /** A world of 3D in three: its solids as meshes, its draw list as lines. */
 
-import type { Body3 } from 'keen-sentry/3d'
+import type { Kinds } from 'keen-sentry'
+import type { Body3, World3 } from 'keen-sentry/3d'
 import { layerColour, solidsOf } from 'keen-sentry/draw'
-import type { SceneKinds3, SceneWorld3 } from 'keen-sentry-scenes'
 import {
   AmbientLight,
   BufferAttribute,
@@ -21,11 +21,11 @@ import {
 
 const WATER = 0x0b1724
 
-export class View {
+export class View<K extends Kinds> {
   readonly scene = new Scene()
   readonly camera = new PerspectiveCamera(50, 1, 0.1, 400)
   private readonly renderer: WebGLRenderer
-  private readonly shown = new Map<Body3<SceneKinds3>, Group>()
+  private readonly shown = new Map<Body3<K>, Group>()
   private readonly pose = { at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 1 } }
 
   constructor(canvas: HTMLCanvasElement) {
@@ -39,7 +39,7 @@ export class View {
   }
 
   /** Makes the meshes of a world anew. */
-  fill(world: SceneWorld3): void {
+  fill(world: World3<K>): void {
     for (const group of this.shown.values()) this.drop(group)
     this.shown.clear()
     for (const body of world.bodies()) {
@@ -71,7 +71,7 @@ export class View {
   }
 
   /** Puts every mesh where its body is between two ticks; zones with somebody in them light up. */
-  move(alpha: number, lit: ReadonlySet<Body3<SceneKinds3>>): void {
+  move(alpha: number, lit: ReadonlySet<Body3<K>>): void {
     for (const [body, group] of this.shown) {
       group.visible = body.alive && body.enabled
       if (!group.visible) continue
