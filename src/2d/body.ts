@@ -8,6 +8,7 @@ import { finite, flag, onlyFields, positive, record, refuseAssignment } from '..
 import { KeenError, show } from '../core/util/errors.ts'
 import { ANGLE, FORCE, INERTIA, LEAST_INERTIA, SPEED, SPIN } from '../core/util/limits.ts'
 import type { Collider2 } from './collider.ts'
+import type { Joint2 } from './joints/joints.ts'
 import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks } from './solve/dynamics.ts'
 import type { Forces2 } from './solve/forces.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
@@ -180,6 +181,11 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
     const { x: vx, y: vy } = this.velocity
     const { centre, spin } = this
     return { x: vx - spin * (y - centre.y), y: vy + spin * (x - centre.x) }
+  }
+
+  /** The joints that hold it, in the order of their age. Allocates. */
+  joints(): Joint2<K>[] {
+    return this.forces()?.joints.of(this.slot) ?? []
   }
 
   /** Takes the impulse of the scratch into the velocity. */

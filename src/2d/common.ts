@@ -1,6 +1,10 @@
 /** What every world of 2D has: all but the making of worlds. */
 
 export * from '../core/index.ts'
+export type { JointType } from '../core/joints/book.ts'
+export type { JointCause, JointHandlers } from '../core/joints/joint.ts'
+export type { JointWatch } from '../core/joints/joints.ts'
+export type { Limits, Motor } from '../core/joints/spec.ts'
 export type { Sweep } from '../core/solve/dynamics.ts'
 export { type BlastHit2, type BlastOptions2, blast } from './blast.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
@@ -16,6 +20,18 @@ export {
   raycast,
   shapecast,
 } from './functions.ts'
+export {
+  type AxleSpec2,
+  type CarrySpec2,
+  type DistanceSpec2,
+  type FixedSpec2,
+  type HingeSpec2,
+  Joint2,
+  type JointEnd2,
+  type JointSpec2,
+  type SlideSpec2,
+  type SpringSpec2,
+} from './joints/joints.ts'
 export { type CastHit2, castHit, Shapecast, type ShapeMotion2 } from './query/cast.ts'
 export {
   Nearest,

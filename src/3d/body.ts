@@ -8,6 +8,7 @@ import { finite, flag, onlyFields, positive, record, refuseAssignment } from '..
 import { KeenError, show } from '../core/util/errors.ts'
 import { FORCE, INERTIA, LEAST_INERTIA, SPEED, SPIN } from '../core/util/limits.ts'
 import type { Collider3 } from './collider.ts'
+import type { Joint3 } from './joints/joints.ts'
 import { KEPT } from './poses.ts'
 import type { Inertia } from './shapes/shape.ts'
 import { isPositive, LOCK_TURN_X, LOCK_X, type Locks, TENSOR, type TurnLocks } from './solve/dynamics.ts'
@@ -245,6 +246,11 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
     pushed[3] = turned.x
     pushed[4] = turned.y
     pushed[5] = turned.z
+  }
+
+  /** The joints that hold it, in the order of their age. Allocates. */
+  joints(): Joint3<K>[] {
+    return this.forces()?.joints.of(this.slot) ?? []
   }
 
   /** Takes what stands in `pushed` into velocity and spin. */

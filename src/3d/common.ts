@@ -1,5 +1,9 @@
 /** What every world of 3D has: all but the making of worlds. */
 export * from '../core/index.ts'
+export type { JointType } from '../core/joints/book.ts'
+export type { JointCause, JointHandlers } from '../core/joints/joint.ts'
+export type { JointWatch } from '../core/joints/joints.ts'
+export type { Limits, Motor } from '../core/joints/spec.ts'
 export type { Sweep } from '../core/solve/dynamics.ts'
 export { type BlastHit3, type BlastOptions3, blast } from './blast.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
@@ -15,6 +19,19 @@ export {
   raycast,
   shapecast,
 } from './functions.ts'
+export {
+  type AxleSpec3,
+  type BallSpec3,
+  type CarrySpec3,
+  type DistanceSpec3,
+  type FixedSpec3,
+  type HingeSpec3,
+  Joint3,
+  type JointEnd3,
+  type JointSpec3,
+  type SlideSpec3,
+  type SpringSpec3,
+} from './joints/joints.ts'
 export { type CastHit3, castHit, Shapecast, type ShapeMotion3 } from './query/cast.ts'
 export {
   Nearest,

@@ -2,6 +2,8 @@
 import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, type SpecFields } from '../core/bodies.ts'
 import type { Explanation, explain } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
+import type { JointHandlers } from '../core/joints/joint.ts'
+import type { JointWatch } from '../core/joints/joints.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
@@ -9,13 +11,14 @@ import { FORCED_OPTIONS, ForcedWorld } from '../core/solve/forcedWorld.ts'
 import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
-import { KeenError } from '../core/util/errors.ts'
+import { KeenError, show } from '../core/util/errors.ts'
 import { ACCELERATION, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
 import type { WorldOptions } from '../core/world.ts'
 import { Body3, checkDynamic } from './body.ts'
 import { Collider3, checkOneWay } from './collider.ts'
+import type { Joint3, JointEnd3, JointSpec3 } from './joints/joints.ts'
 import { Kernel3, type MakeForces3 } from './kernel.ts'
 import { GAP_SIZE } from './narrow/records.ts'
 import { KEPT } from './poses.ts'
@@ -185,6 +188,29 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
     this.overlap = new Overlap<K>(pool)
     this.nearest = new Nearest<K>(pool)
     Object.seal(this)
+  }
+
+  /**
+   * Joins two bodies, or a body and the world. Two that are joined do not touch unless `touching` says so.
+   * @throws KeenError `bad-argument`, `bad-number`, `duplicate-name`, `dead-handle`, `foreign-handle`, `locked`
+   * @example world.join({ type: 'hinge', a: post, b: door, at: { x: 3, y: 1, z: 0 }, axis: { x: 0, y: 1, z: 0 }, limits: { min: 0, max: 1.5 } })
+   */
+  join(spec: JointSpec3<K>): Joint3<K> {
+    return this.forces('join').joints.join(spec, (body, what) => {
+      if (!(body instanceof Body3)) throw new KeenError('bad-argument', `${what} is a body, got ${show(body)}`)
+      this.owned(body as Body3<K>, what)
+      return body
+    })
+  }
+
+  /** The joints of the world in the order of their age. Allocates. */
+  joints(): Joint3<K>[] {
+    return this.kernel.forces?.joints.all() ?? []
+  }
+
+  /** Hears of the end of every joint, until it is stopped. */
+  watchJoints(handlers: JointHandlers<JointEnd3<K>>): JointWatch {
+    return this.forces('watchJoints').joints.watch(handlers)
   }
 
   protected override checkGravity(value: unknown, what: string): void {

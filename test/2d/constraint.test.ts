@@ -63,6 +63,7 @@ class Rod implements ConstraintKind {
     this.push(change)
   }
 
+  moved(): void {}
   sum(): void {
     this.total += this.impulse
   }

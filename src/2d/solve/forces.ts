@@ -1,6 +1,7 @@
 /** Forces and contacts of 2D, put together. What they do in a tick stands in `core/solve/forces.ts`. */
 import { ForcesCore } from '../../core/solve/forces.ts'
 import { type KernelSetup, touchDistance } from '../../core/step/kernel.ts'
+import { Joints2 } from '../joints/joints.ts'
 import type { Kernel2, MakeForces2 } from '../kernel.ts'
 import type { Path2 } from '../path.ts'
 import { type Contacts, TOTAL } from './contacts.ts'
@@ -8,9 +9,10 @@ import { Dynamics, type PlacedShape } from './dynamics.ts'
 import { Motion } from './motion.ts'
 import { Sweeper } from './sweep.ts'
 
-export class Forces2 extends ForcesCore<Dynamics, Contacts, Motion, Path2> {
+export class Forces2 extends ForcesCore<Dynamics, Contacts, Motion, Path2, Joints2> {
   override readonly motion: Motion
   override readonly dynamics: Dynamics
+  override readonly joints: Joints2
   protected override readonly sweeper: Sweeper
   protected override readonly lockNames = ['x', 'y', 'turn']
 
@@ -29,6 +31,11 @@ export class Forces2 extends ForcesCore<Dynamics, Contacts, Motion, Path2> {
     this.dynamics = dynamics
     const shared = { population, pairs, poses, geometry, normal, scale }
     this.motion = new Motion({ ...shared, distances, dynamics, surfaces, oneWay, metAt })
+    const { motion } = this
+    const wake = (body: number): void => motion.activation.wake(body)
+    this.joints = new Joints2({ population, unit, dt, wake }, motion.bodyRows, motion, poses, dynamics)
+    // Contacts come last, so that nothing else has the last word on what lies on a floor.
+    motion.solver.kinds.unshift(this.joints.kind)
     this.sweeper = new Sweeper({ ...shared, path, motion: this.motion })
   }
 

@@ -2,7 +2,7 @@
 
 import { DAMPING, GRAVITY_SCALE, SPIN_DAMPING } from '../../core/solve/dynamics.ts'
 import { MOST_TURN, MotionCore, type MotionCoreSetup, ONE_WAY_COSINE } from '../../core/solve/motion.ts'
-import { type ConstraintKind, SubstepLoop } from '../../core/solve/substeps.ts'
+import { SubstepLoop } from '../../core/solve/substeps.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
 import { ANY_DISTANCE } from '../../core/step/kernel.ts'
 import { SPEED } from '../../core/util/limits.ts'
@@ -61,9 +61,7 @@ export class Motion extends MotionCore<Dynamics, Contacts> {
       dt,
       unit,
     })
-    // Contacts come last, so that nothing else has the last word on what lies on a floor.
-    const kinds: ConstraintKind[] = [this.contactRows]
-    this.solver = new SubstepLoop(bodyRows, kinds, unit)
+    this.solver = new SubstepLoop(bodyRows, [this.contactRows], unit)
   }
 
   protected override readKinematic(body: number): boolean {

@@ -62,6 +62,8 @@ export class Filter {
   /** Bodies, and colliders, that were told to ignore each other. */
   readonly bodiesIgnoring = new IgnoredPairs()
   readonly collidersIgnoring = new IgnoredPairs()
+  /** Bodies that a joint keeps from touching. */
+  readonly bodiesJoined = new IgnoredPairs()
 
   constructor(colliders: Table) {
     this.body = colliders.i32()
@@ -94,7 +96,7 @@ export class Filter {
 
   /** The response of two colliders now. */
   respond(a: number, b: number): number {
-    return this.refused(a, b) || this.ignores(a, b) ? PASS : this.byMasks(a, b)
+    return this.refused(a, b) || this.ignores(a, b) || this.joined(a, b) ? PASS : this.byMasks(a, b)
   }
 
   /** Whether two that are solid to each other are pressed apart: one of them is moved by forces. */
@@ -117,7 +119,8 @@ export class Filter {
 
   /** The response that the last step saw. */
   respondBefore(a: number, b: number): number {
-    return this.refused(a, b) || this.ignoredBefore(a, b) ? PASS : this.byMasksBefore(a, b)
+    const passed = this.refused(a, b) || this.ignoredBefore(a, b) || this.joinedBefore(a, b)
+    return passed ? PASS : this.byMasksBefore(a, b)
   }
 
   /** What the words that the last step saw alone say. */
@@ -139,6 +142,15 @@ export class Filter {
       this.bodiesIgnoring.now(this.body.data[a], this.body.data[b]) ||
       (this.collidersIgnoring.any && this.collidersIgnoring.now(a, b))
     )
+  }
+
+  /** Whether a joint keeps their bodies from touching. */
+  joined(a: number, b: number): boolean {
+    return this.bodiesJoined.any && this.bodiesJoined.now(this.body.data[a], this.body.data[b])
+  }
+
+  private joinedBefore(a: number, b: number): boolean {
+    return this.bodiesJoined.before(this.body.data[a], this.body.data[b])
   }
 
   ignoredBefore(a: number, b: number): boolean {

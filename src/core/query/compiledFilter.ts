@@ -121,7 +121,10 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     const { population } = this.host
     const { filter } = population
     if (this.as) {
-      if (filter.body.data[c] === this.asBody || (this.asCollider >= 0 && filter.ignores(this.asCollider, c)))
+      if (
+        filter.body.data[c] === this.asBody ||
+        (this.asCollider >= 0 && (filter.ignores(this.asCollider, c) || filter.joined(this.asCollider, c)))
+      )
         return false
       const response = masks(
         this.asAt,

@@ -205,6 +205,8 @@ export abstract class ContactKind<C extends ContactBook, R extends HeldRows> imp
     out[at + 2] = softness[from + 2] * (part < 1 ? GIVE + (1 - GIVE) * part : 1)
   }
 
+  moved(): void {}
+
   abstract prepare(time: Float64Array): void
   abstract warmStart(): void
   abstract solve(time: Float64Array, soft: boolean): void

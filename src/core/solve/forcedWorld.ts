@@ -18,6 +18,10 @@ interface Forces {
     readonly contactRows: { push: number }
     readonly solver: { burst: boolean }
   }
+  readonly joints: {
+    bodyRemoved(body: number): void
+    wakeJoined(body: number): void
+  }
   setDynamic(body: number, dynamic: boolean): void
 }
 
@@ -90,7 +94,7 @@ export abstract class ForcedWorld<
   }
 
   /** What forces do; throws in a world without any. */
-  private forces(what: string): F {
+  protected forces(what: string): F {
     const { forces, dimension } = this.kernel
     if (forces !== null) return forces
     throw new KeenError(
@@ -143,7 +147,14 @@ export abstract class ForcedWorld<
     this.kernel.forces?.dynamics.weigh(body)
   }
 
+  /** @internal */
+  override teleport(body: number, pose: Float64Array): void {
+    super.teleport(body, pose)
+    this.kernel.forces?.joints.wakeJoined(body)
+  }
+
   protected override buried(body: number): void {
+    this.kernel.forces?.joints.bodyRemoved(body)
     if (this.population.type.data[body] === DYNAMIC) this.kernel.forces?.setDynamic(body, false)
   }
 

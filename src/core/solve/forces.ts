@@ -5,6 +5,7 @@
 import { SOLID } from '../filter/filter.ts'
 import { DYNAMIC, type Population } from '../state/population.ts'
 import type { BroadPhase } from '../step/broadPhase.ts'
+import type { JointStages } from '../step/kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART } from '../step/pairs.ts'
 import type { Activation } from './activation.ts'
 import type { ContactBook } from './contactBook.ts'
@@ -43,13 +44,22 @@ export interface ForcesSetup {
   readonly unit: number
 }
 
+/** What forces ask of joints. */
+interface ForcedJoints extends JointStages {
+  wakeMoved(velocities: Float64Array, speeds: number): void
+  wakeJoined(body: number): void
+  bodyRemoved(body: number): void
+}
+
 export abstract class ForcesCore<
   D extends DynamicsCore,
   C extends ContactBook,
   M extends MotionCore<D, C>,
   P extends BentPath,
+  J extends ForcedJoints,
 > {
   abstract readonly motion: M
+  abstract readonly joints: J
   abstract readonly dynamics: D
   /** Names of what a body may be locked in, bit by bit. */
   protected abstract readonly lockNames: readonly string[]
@@ -105,7 +115,10 @@ export abstract class ForcesCore<
 
   findContacts(): void {
     this.ahead = true
-    if (this.activation.count > 0) this.motion.findContacts(this.kernel.broadPhase.now)
+    const { motion, joints } = this
+    if (this.activation.count === 0) return
+    if (motion.movingKinematics.length > 0) joints.wakeMoved(motion.startVelocity.data, motion.speeds)
+    motion.findContacts(this.kernel.broadPhase.now)
   }
 
   move(): void {

@@ -42,6 +42,8 @@ export interface ConstraintKind {
   warmStart(): void
   /** One pass over all rows; raises `time[CHANGE]`. @param soft false for a pass that takes back what pushed apart */
   solve(time: Float64Array, soft: boolean): void
+  /** The bodies have moved on by a substep. */
+  moved(): void
   /** Ends a substep. */
   sum(): void
   /** After the last substep: what acts once a tick. */
@@ -80,6 +82,7 @@ export class SubstepLoop {
       for (const kind of kinds) kind.warmStart()
       for (const kind of kinds) kind.solve(time, true)
       bodies.advance(time)
+      for (const kind of kinds) kind.moved()
       if (!this.burst) this.relax()
       for (const kind of kinds) kind.sum()
     }

@@ -228,6 +228,7 @@ export class Population<B, C> {
     marked.clear()
     filter.bodiesIgnoring.endTick()
     filter.collidersIgnoring.endTick()
+    filter.bodiesJoined.endTick()
   }
 
   /** Frees the slots of the dead. `each` is called for every collider slot first. */
@@ -249,6 +250,7 @@ export class Population<B, C> {
     deadColliders.clear()
     for (let i = 0; i < deadBodies.length; i++) {
       filter.bodiesIgnoring.release(deadBodies.data[i])
+      filter.bodiesJoined.release(deadBodies.data[i])
       this.bodyHandles[deadBodies.data[i]] = null
       this.bodies.release(deadBodies.data[i])
     }

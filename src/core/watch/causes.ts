@@ -17,6 +17,8 @@ export const CAUSES = [
   'retyped',
   'ignored',
   'unignored',
+  'joined',
+  'unjoined',
   'decided',
   'teleported',
   'crossed',
@@ -37,14 +39,16 @@ const RESHAPED = 5
 const RETYPED = 6
 const IGNORED = 7
 const UNIGNORED = 8
-export const DECIDED = 9
-const TELEPORTED_TO = 10
-const CROSSED = 11
-const BOUNCED = 12
-const WATCHED = 13
-const MOVED = 14
+const JOINED = 9
+const UNJOINED = 10
+export const DECIDED = 11
+const TELEPORTED_TO = 12
+const CROSSED = 13
+const BOUNCED = 14
+const WATCHED = 15
+const MOVED = 16
 /** Later than every cause: the neutral start of a minimum. */
-export const NO_CAUSE = 15
+export const NO_CAUSE = 17
 
 /** Why the two of a pair began or ceased to meet in this tick. */
 export function causeOfPair(population: Population<object, object>, pairs: Pairs, pair: number): number {
@@ -107,7 +111,8 @@ function changeOf(population: Population<object, object>, a: number, b: number):
     if (bothWereOn && !bothOn) return DISABLED
     if (bothOn && !bothWereOn) return ENABLED_AGAIN
     if (filter.byMasks(a, b) !== filter.byMasksBefore(a, b)) return REFILTERED
-    return filter.ignores(a, b) ? IGNORED : UNIGNORED
+    if (filter.ignores(a, b) !== filter.ignoredBefore(a, b)) return filter.ignores(a, b) ? IGNORED : UNIGNORED
+    return filter.joined(a, b) ? JOINED : UNJOINED
   }
   if (((flagsA | flagsB) & RESHAPED_FLAG) !== 0) return RESHAPED
   if (((flagsA | flagsB) & RETYPED_FLAG) !== 0) return RETYPED

@@ -132,13 +132,16 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   /** Tells everything, the ends of what handlers removed included. Throws `callback-failed` when all is done. */
   deliver(): void {
-    if (this.length === 0 && this.ledger.dirty.length === 0 && this.failures.length === 0) return
     const { failures } = this
     this.running = true
+    // Joints first: by their ends much else is explained.
+    const joints = this.kernel.forces?.joints
+    joints?.tell(failures)
     let next = 0
     for (;;) {
       for (; next < this.length; next++) this.tell(next)
-      if (this.ledger.dirty.length === 0) break
+      const more = joints?.tell(failures) ?? false
+      if (this.ledger.dirty.length === 0 && !more) break
       this.sift()
       this.ends.sort(this.older)
       for (let i = 0; i < this.ends.length; i++) this.add(END, this.ends.data[i], REMOVED)
