@@ -108,8 +108,8 @@ export interface World2<K extends Kinds = AnyKinds> {
     answer: (pair: DecidedPair2<K>) => Response,
     options?: DecideOptions,
   ): Hook2<K>
-  /** What the last step reported or recorded, in order, each fact once, `a` the older body. Allocates. */
-  events(options?: { per?: 'body' | 'collider' }): WatchEvent2<K>[]
+  /** What the last step reported or recorded, in order, each fact once, `a` the older body; ends of joints come first and have a `joint`. Allocates. */
+  events(options?: { per?: 'body' | 'collider' }): (WatchEvent2<K> | JointEnd2<K>)[]
   /**
    * Why two bodies or colliders meet or do not: every check in order, with its verdict. `String()` of it is a text.
    * @throws KeenError `bad-argument`, `foreign-handle`, `locked` inside a decide hook
@@ -137,7 +137,8 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   Place,
   Surface,
   Vec2,
-  Forces2
+  Forces2,
+  JointEnd2<K>
 > {
   /** What rays meet. */
   readonly raycast: Raycast<K>

@@ -127,8 +127,8 @@ export interface World3<K extends Kinds = AnyKinds> {
     answer: (pair: DecidedPair3<K>) => Response,
     options?: DecideOptions,
   ): Hook3<K>
-  /** What the last step reported or recorded, in order, each fact once, `a` the older body. Allocates. */
-  events(options?: { per?: 'body' | 'collider' }): WatchEvent3<K>[]
+  /** What the last step reported or recorded, in order, each fact once, `a` the older body; ends of joints come first and have a `joint`. Allocates. */
+  events(options?: { per?: 'body' | 'collider' }): (WatchEvent3<K> | JointEnd3<K>)[]
   /**
    * Why two bodies or colliders meet or do not: every check in order, with its verdict. `String()` of it is a text.
    * @throws KeenError `bad-argument`, `foreign-handle`, `locked` inside a decide hook
@@ -156,7 +156,8 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   Place,
   Surface,
   Vec3,
-  Forces3
+  Forces3,
+  JointEnd3<K>
 > {
   /** What rays meet. */
   readonly raycast: Raycast<K>

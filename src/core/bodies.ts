@@ -5,6 +5,7 @@
 import type { explain } from './filter/explain.ts'
 import { PASS, RESPONSE_NAMES, SOLID } from './filter/filter.ts'
 import type { LayerSet } from './filter/layers.ts'
+import type { AnyJointEnd } from './joints/joint.ts'
 import type { BodyHandle, ColliderHandle, Kinds, NeedsData } from './state/handle.ts'
 import type { SourcePiece } from './state/pieces.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.ts'
@@ -125,7 +126,8 @@ export abstract class WorldOfBodies<
   Body extends BodySpec<K, Spec, unknown> & { readonly spin?: unknown },
   Place extends AnyPlace,
   Surface,
-> extends WorldCore<K, B, C, V> {
+  E extends AnyJointEnd = AnyJointEnd,
+> extends WorldCore<K, B, C, V, E> {
   /** @internal */ abstract readonly kernel: Kernel<V>
   private readonly fields: SpecFields
   private readonly pairRecord: Float64Array

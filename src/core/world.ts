@@ -6,6 +6,7 @@
 import type { Explanation, explain } from './filter/explain.ts'
 import { RESPONSE_NAMES } from './filter/filter.ts'
 import { Layers, RESPONSES, type Response } from './filter/layers.ts'
+import type { AnyJointEnd } from './joints/joint.ts'
 import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
 import { Population } from './state/population.ts'
 import { Tags } from './state/tags.ts'
@@ -78,6 +79,7 @@ export abstract class WorldCore<
   B extends BodyHandle<K, C>,
   C extends ColliderHandle<K, B>,
   V extends object,
+  E extends AnyJointEnd = AnyJointEnd,
 > implements WatchKeeper<B, C>
 {
   /** The user's lengths to a metre. @internal */
@@ -298,13 +300,17 @@ export abstract class WorldCore<
   }
 
   /**
-   * What the last step reported or recorded, in order, each fact once whichever watches heard it, `a` the older body.
+   * What the last step reported or recorded, in order, each fact once whichever watches heard it, `a` the older body. Ends of joints
+   * come first, and have a `joint`.
    * With `per: 'collider'` the facts of the watches that count colliders. Allocates.
    */
-  events(options: { per?: 'body' | 'collider' } = {}): WatchEvent<B, C, V>[] {
+  events(options: { per?: 'body' | 'collider' } = {}): (WatchEvent<B, C, V> | E)[] {
     record(options, 'the options of events')
     onlyFields(options, ['per'], 'the options of events')
-    return this.rooms.dispatch.events(oneOf(options.per ?? 'body', ['body', 'collider'], "'per'") === 'collider')
+    const perCollider = oneOf(options.per ?? 'body', ['body', 'collider'], "'per'") === 'collider'
+    const { dispatch, kernel } = this.rooms
+    const ends = (kernel.forces?.joints.told ?? []) as readonly E[]
+    return [...ends, ...dispatch.events(perCollider)]
   }
 
   /** @internal */
@@ -416,6 +422,7 @@ export abstract class WorldCore<
         apart: (one, other) => kernel.apart(one, other),
         jumped: (one, other) => kernel.teleportedOver(one, other),
         weight: (body) => kernel.describeMass(body),
+        joints: (one, other) => kernel.forces?.joints.describe(one, other) ?? [],
         passed: (one, other) => crossings.last(one, other),
         dt: this.dt,
       },

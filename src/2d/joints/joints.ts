@@ -129,7 +129,7 @@ export class Joint2<K extends Kinds = AnyKinds> extends JointHandle<K, Body2<K>>
   }
 
   /** How fast it goes: radians a second, or lengths for a slide, a distance and a spring. */
-  get speed(): number {
+  override get speed(): number {
     if (!this.alive) return Number.NaN
     const [one, two] = this.b === null ? [null, this.a] : [this.a, this.b]
     if (this.type !== 'slide' && this.type !== 'distance' && this.type !== 'spring') {

@@ -186,7 +186,7 @@ export class Joint3<K extends Kinds = AnyKinds> extends JointHandle<K, Body3<K>>
   /**
    * How fast it goes: of a hinge and an axle radians a second about the axis, of a slide, a distance and a spring lengths a second.
    */
-  get speed(): number {
+  override get speed(): number {
     if (!this.alive) return Number.NaN
     const [one, two] = this.b === null ? [null, this.a] : [this.a, this.b]
     this.readNow()

@@ -22,6 +22,7 @@ export const CHECKS = [
   'same-body',
   'both-static',
   'ignored',
+  'joined',
   'masks',
   'sensor',
   'decide',
@@ -105,6 +106,8 @@ export interface Explainable<B extends object, C extends object, V extends objec
   jumped(a: number, b: number): string | null
   /** How forces move a dynamic body, in a few words. */
   weight(body: number): string
+  /** The joints between two bodies, each in a few words. */
+  joints(a: number, b: number): readonly string[]
   /** When two colliders, by their ages, last met and parted within one tick. */
   passed(a: number, b: number): Crossing | null
   /** Seconds a tick. */
@@ -222,6 +225,17 @@ function explainColliders<B extends object, C extends object, V extends object>(
     return { checks, response: PASS, gap: Infinity }
   }
   add('ignored', 'passed', 'neither was told to ignore the other')
+  const joints = rooms.joints(filter.body.data[a], filter.body.data[b])
+  if (filter.joined(a, b)) {
+    add(
+      'joined',
+      'refused',
+      `${joints.join(' and ')} of ${one.body} and ${other.body} keeps them from touching`,
+      "set 'touching' of the joint to true",
+    )
+    return { checks, response: PASS, gap: Infinity }
+  }
+  add('joined', 'passed', joints.length === 0 ? 'no joint holds them' : `${joints.join(' and ')} lets them touch`)
 
   let response = filter.byMasks(a, b)
   const masks = [direction(rooms, one, other), direction(rooms, other, one)]

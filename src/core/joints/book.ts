@@ -158,12 +158,10 @@ export class JointBook<J extends JointFace> {
     return found
   }
 
-  /** Those of the joints between two bodies that keep them from touching. */
+  /** The joints between two bodies, by age. */
   between(a: number, b: number): J[] {
-    return this.of(a)
-      .filter((joint) => this.one.data[joint] === b || this.two.data[joint] === b)
-      .filter((joint) => (this.flags.data[joint] & TOUCHING) === 0)
-      .map((joint) => this.handles[joint]!)
+    const found = this.of(a).filter((joint) => this.one.data[joint] === b || this.two.data[joint] === b)
+    return found.map((joint) => this.handles[joint]!)
   }
 
   /** One joint more or less keeps its two bodies from touching. */

@@ -68,6 +68,9 @@ export interface JointEnd<J, B> {
   toJSON(): object
 }
 
+/** The end of a joint of any dimension. */
+export type AnyJointEnd = JointEnd<object, object>
+
 /** What hears of ends of joints. */
 export interface JointHandlers<E> {
   end?: ((event: E) => void) | undefined
@@ -157,6 +160,9 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
   get torque(): number {
     return this.dead ? this.last[TORQUE] : this.keeper.book.load.data[2 * this.slot + TORQUE]
   }
+
+  /** How fast it goes: see the types of joints. */
+  abstract get speed(): number
 
   /** How far it may go: radians for a hinge, lengths for a slide, an axle and a distance; null for no limits. */
   get limits(): Limits | null {
@@ -252,6 +258,37 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
     this.changed()
   }
 
+  /**
+   * What it holds, bears and drives, in a few sentences: why a motor does not move its load, what it takes until it breaks, why it broke.
+   * @example console.log(gate.explain())
+   */
+  explain(): string {
+    const bears = `bears ${digits(this.force)} N and ${digits(this.torque)} Nm`
+    const said = [
+      `the ${this.type} '${this}' of ${this.a} and ${this.b ?? 'the world'} ${this.dead ? 'has ended: it ' : ''}${bears}`,
+    ]
+    if (this.dead) return said[0]
+    if (!this.enabled) said.push('it is switched off and holds nothing')
+    const { breaks } = this
+    if (breaks !== null) said.push(`it breaks beyond ${digits(breaks.force)} N or ${digits(breaks.torque)} Nm`)
+    const strength = this.setting(STRENGTH)
+    if (strength > 0) {
+      const slides = this.type === 'slide'
+      const [unit, pace] = slides ? ['N', 'm/s'] : ['Nm', 'rad/s']
+      const wanted = this.setting(SPEED)
+      const speed = this.speed
+      said.push(
+        `its motor gives ${digits(strength)} ${unit} at most and turns at ${digits(speed)} of ${digits(wanted)} ${pace}`,
+      )
+      const load = slides ? this.force : this.torque
+      const slow = Math.abs(speed) < 0.5 * Math.abs(wanted) || (wanted !== 0 && speed * wanted < 0)
+      if (slow && load > strength) {
+        said.push(`what hangs on it takes ${digits(load)} ${unit}: the motor is too weak, give it more than that`)
+      } else if (slow) said.push('a limit, or what its bodies touch, stops it')
+    }
+    return `${said.join('; ')}.`
+  }
+
   /** Ends it: what it held goes its own way, with the speed that it has. Told with cause `removed` in the next step. */
   remove(): void {
     this.use('remove')
@@ -316,6 +353,11 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
     if (['spring', 'axle', 'fixed', 'carry'].includes(this.type)) return
     this.among(what, JOINT_TYPES.indexOf('spring'), AXLE, JOINT_TYPES.indexOf('fixed'), JOINT_TYPES.indexOf('carry'))
   }
+}
+
+/** A number with as many digits as tell something. */
+function digits(value: number): string {
+  return String(Number(value.toPrecision(3)))
 }
 
 refuseAssignment(JointHandle.prototype, {

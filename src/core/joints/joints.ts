@@ -222,6 +222,10 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
     }
   }
 
+  describe(a: number, b: number): readonly string[] {
+    return this.book.between(a, b).map((joint) => `the ${joint.type} '${joint}'`)
+  }
+
   settle(tick: number): void {
     this.tick = tick
     this.told = []

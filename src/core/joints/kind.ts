@@ -51,7 +51,7 @@ import {
   TAIL,
   TURNING,
 } from './rows.ts'
-import { JointTree, type TreeRows } from './tree.ts'
+import { backSubstitute, factor, JointTree, type TreeRows } from './tree.ts'
 
 /** Of a joint of this tick: its slot, its first block and how many it has, and the rows of its bodies. */
 const ACTIVE = 5
@@ -453,32 +453,11 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
       }
       rows[this.tail(first + i) + ANSWER] = matrix[speeds * i + i]
     }
-    this.factor(first, count, speeds * speeds * block, factors)
-  }
-
-  /** Writes the factors L and 1 / D of the matrix plus its give: L D L^T, with 1 / D on the diagonal. */
-  private factor(first: number, count: number, to: number, out: Float64Array): void {
-    const { rows, matrix } = this
-    const { speeds } = this.form
-    for (let j = 0; j < count; j++) {
-      const whole = matrix[speeds * j + j] * (1 + rows[this.tail(first + j) + GIVE])
-      let rest = whole
-      for (let k = 0; k < j; k++) {
-        const l = out[to + speeds * j + k]
-        rest -= (l * l) / out[to + speeds * k + k]
-      }
-      // What cannot be moved that way, or is moved by the rows before it already.
-      const pivot = rest > 1e-12 * whole ? 1 / rest : 0
-      out[to + speeds * j + j] = pivot === 0 ? Infinity : pivot
-      for (let i = j + 1; i < count; i++) {
-        let sum = matrix[speeds * i + j]
-        for (let k = 0; k < j; k++) {
-          sum -= (out[to + speeds * i + k] * out[to + speeds * j + k]) / out[to + speeds * k + k]
-        }
-        out[to + speeds * i + j] = sum * pivot
-      }
+    for (let i = 0; i < count; i++) matrix[speeds * i + i] *= 1 + rows[this.tail(first + i) + GIVE]
+    for (let i = 0; i < count; i++) {
+      for (let k = 0; k <= i; k++) factors[speeds * speeds * block + speeds * i + k] = matrix[speeds * i + k]
     }
-    for (let j = 0; j < count; j++) if (out[to + speeds * j + j] === Infinity) out[to + speeds * j + j] = 0
+    factor(factors, speeds * speeds * block, count, speeds)
   }
 
   /** Gives a block the impulses with which it begins. */
@@ -554,15 +533,8 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     const { rows, blocks, x, factors, most, speeds } = this
     const first = blocks[BLOCK * block + FIRST]
     const count = blocks[BLOCK * block + COUNT]
-    const to = speeds * speeds * block
     this.readWanted(block, soft)
-    for (let i = 0; i < count; i++) {
-      for (let k = 0; k < i; k++) x[i] -= factors[to + speeds * i + k] * x[k]
-    }
-    for (let i = 0; i < count; i++) x[i] *= factors[to + speeds * i + i]
-    for (let i = count - 1; i >= 0; i--) {
-      for (let k = i + 1; k < count; k++) x[i] -= factors[to + speeds * k + i] * x[k]
-    }
+    backSubstitute(factors, speeds * speeds * block, x, 0, count, speeds)
     if (count === 1) {
       const tail = this.tail(first)
       const before = rows[tail + IMPULSE]

@@ -13,6 +13,8 @@ const ROOT = -2
  * make up for it.
  */
 const LEAST_GIVE = 1e-5
+/** The least part of a diagonal that counts as a pivot. */
+const LEAST_PIVOT = 1e-12
 
 /** The rows of a tick. */
 export interface TreeRows {
@@ -49,17 +51,21 @@ export class JointTree {
   /** Inverse matrices. */
   private ofBodies = new Float64Array(0)
   private ofBlocks = new Float64Array(0)
-  /** What is solved for: a vector for each body, and each block. */
+  /** What the velocity of the body below a block is changed by, by an impulse of each of its rows, all below it taken into account. */
+  private below = new Float64Array(0)
+  /** By how much each body is to change. */
   private bodyVector = new Float64Array(0)
-  private blockVector = new Float64Array(0)
+  /** 1 for rows of bodies that have a mass. */
+  private free = new Uint8Array(32)
   private readonly scratch = new Float64Array(36)
 
   /** Finds the tree of a tick; returns whether there is any. */
   build(from: TreeRows): boolean {
     const { blocks, blockCount, bodyCount, speeds } = from
     this.makeRoom(blockCount, bodyCount, speeds)
-    const { first, root, parent, nextEnd, inTree, upper, order } = this
+    const { first, root, parent, nextEnd, inTree, upper, order, free } = this
     for (let body = 0; body < bodyCount; body++) {
+      free[body] = from.isFree(body) ? 1 : 0
       first[body] = NONE
       root[body] = body
       parent[body] = NONE
@@ -70,8 +76,8 @@ export class JointTree {
       if (!from.isOpen(block)) continue
       const a = blocks[BLOCK * block + BODY_A]
       const b = blocks[BLOCK * block + BODY_B]
-      const freeA = from.isFree(a)
-      const freeB = from.isFree(b)
+      const freeA = free[a] !== 0
+      const freeB = free[b] !== 0
       if (!freeA && !freeB) continue
       if (freeA && freeB) {
         const one = this.rootOf(a)
@@ -95,8 +101,8 @@ export class JointTree {
       if (inTree[block] === 0) continue
       const a = blocks[BLOCK * block + BODY_A]
       const b = blocks[BLOCK * block + BODY_B]
-      const freeA = from.isFree(a)
-      if (freeA && from.isFree(b)) continue
+      const freeA = free[a] !== 0
+      if (freeA && free[b] !== 0) continue
       const body = freeA ? a : b
       if (parent[body] !== NONE) continue
       upper[block] = freeA ? 1 : 0
@@ -115,7 +121,7 @@ export class JointTree {
   /** Lists a body, and all that hangs on it. */
   private grow(from: TreeRows, start: number): void {
     const { blocks } = from
-    const { order, first, nextEnd, parent, upper } = this
+    const { order, first, nextEnd, parent, upper, free } = this
     let at = this.length
     order[this.length++] = start
     for (; at < this.length; at++) {
@@ -127,7 +133,7 @@ export class JointTree {
         upper[block] = end & 1
         order[this.length++] = -1 - block
         const other = blocks[BLOCK * block + ((end & 1) === 0 ? BODY_B : BODY_A)]
-        if (!from.isFree(other)) continue
+        if (free[other] === 0) continue
         parent[other] = block
         order[this.length++] = other
       }
@@ -136,61 +142,55 @@ export class JointTree {
 
   /** Works out the matrices for the rows as they are now. */
   factorise(from: TreeRows): void {
-    const { order, ofBodies, ofBlocks, scratch } = this
+    const { order, ofBodies, ofBlocks, below, free, upper } = this
     const { rows, blocks, width, speeds } = from
     const size = speeds * speeds
     for (let i = 0; i < this.length; i++) if (order[i] >= 0) from.writeMass(order[i], ofBodies, size * order[i])
     for (let i = this.length - 1; i >= 0; i--) {
       if (order[i] >= 0) {
-        invert(ofBodies, size * order[i], speeds, speeds)
+        factor(ofBodies, size * order[i], speeds, speeds)
         continue
       }
       const block = -1 - order[i]
       const count = blocks[BLOCK * block + COUNT]
       const row = width * blocks[BLOCK * block + FIRST]
       const at = size * block
-      const up = this.upper[block]
-      const below = blocks[BLOCK * block + (up === 0 ? BODY_B : BODY_A)]
+      const up = upper[block]
+      const under = blocks[BLOCK * block + (up === 0 ? BODY_B : BODY_A)]
       const lower = row + (up === 0 ? speeds : 0)
-      const hangs = from.isFree(below)
+      const hangs = free[under] !== 0
       for (let k = 0; k < count; k++) {
-        for (let n = 0; n < count; n++) ofBlocks[at + speeds * k + n] = 0
+        const own = at + speeds * k
         const tail = row + width * k + 4 * speeds
         const softness = rows[tail + GIVE]
-        ofBlocks[at + speeds * k + k] = (hangs || softness > LEAST_GIVE ? softness : LEAST_GIVE) * rows[tail + ANSWER]
-      }
-      if (hangs) {
-        const m = size * below
-        for (let k = 0; k < count; k++) {
-          for (let s = 0; s < speeds; s++) {
-            let sum = 0
-            for (let t = 0; t < speeds; t++) sum += rows[lower + width * k + t] * ofBodies[m + speeds * t + s]
-            scratch[s] = sum
-          }
-          for (let n = 0; n < count; n++) {
-            let sum = 0
-            for (let s = 0; s < speeds; s++) sum += scratch[s] * rows[lower + width * n + s]
-            ofBlocks[at + speeds * k + n] += sum
-          }
+        for (let s = 0; s < speeds; s++) below[own + s] = rows[lower + width * k + s]
+        if (hangs) backSubstitute(ofBodies, size * under, below, own, speeds, speeds)
+        for (let n = 0; n <= k; n++) {
+          let sum = 0
+          if (hangs) for (let s = 0; s < speeds; s++) sum += below[own + s] * rows[lower + width * n + s]
+          ofBlocks[own + n] = sum
         }
+        ofBlocks[own + k] += (hangs || softness > LEAST_GIVE ? softness : LEAST_GIVE) * rows[tail + ANSWER]
       }
-      invert(ofBlocks, at, count, speeds)
+      factor(ofBlocks, at, count, speeds)
       // What the block and all below it is to the body above.
       const above = blocks[BLOCK * block + (up === 0 ? BODY_A : BODY_B)]
-      if (!from.isFree(above)) continue
-      const higher = row + (up === 0 ? 0 : speeds)
-      const to = size * above
-      for (let s = 0; s < speeds; s++) {
-        for (let k = 0; k < count; k++) {
-          let sum = 0
-          for (let n = 0; n < count; n++) sum += ofBlocks[at + speeds * k + n] * rows[higher + width * n + s]
-          scratch[k] = sum
-        }
-        for (let t = 0; t < speeds; t++) {
-          let sum = 0
-          for (let k = 0; k < count; k++) sum += rows[higher + width * k + t] * scratch[k]
-          ofBodies[to + speeds * t + s] += sum
-        }
+      if (free[above] !== 0) this.putUp(from, block, row + (up === 0 ? 0 : speeds), size * above)
+    }
+  }
+
+  /** Adds J^T S^-1 J of a block to the matrix of a body, in its lower half. */
+  private putUp({ rows, blocks, width, speeds }: TreeRows, block: number, higher: number, to: number): void {
+    const { ofBodies, ofBlocks, scratch } = this
+    const count = blocks[BLOCK * block + COUNT]
+    const at = speeds * speeds * block
+    for (let s = 0; s < speeds; s++) {
+      for (let k = 0; k < count; k++) scratch[k] = rows[higher + width * k + s]
+      backSubstitute(ofBlocks, at, scratch, 0, count, speeds)
+      for (let t = s; t < speeds; t++) {
+        let sum = 0
+        for (let k = 0; k < count; k++) sum += rows[higher + width * k + t] * scratch[k]
+        ofBodies[to + speeds * t + s] += sum
       }
     }
   }
@@ -200,66 +200,70 @@ export class JointTree {
    * @param wanted of each block of the tree, by how much its rows are to change, `speeds` numbers a block; replaced by the impulses
    */
   solve(from: TreeRows, wanted: Float64Array): void {
-    const { order, ofBodies, ofBlocks, bodyVector, blockVector, scratch, upper, parent } = this
+    const { order, ofBodies, ofBlocks, bodyVector, scratch, upper, parent, free, below } = this
     const { rows, blocks, width, speeds } = from
     const size = speeds * speeds
     for (let i = 0; i < this.length; i++) {
-      if (order[i] >= 0) bodyVector.fill(0, speeds * order[i], speeds * order[i] + speeds)
+      const node = order[i]
+      if (node >= 0) for (let s = 0; s < speeds; s++) bodyVector[speeds * node + s] = 0
     }
     for (let i = this.length - 1; i >= 0; i--) {
-      if (order[i] >= 0) continue
-      const block = -1 - order[i]
+      const node = order[i]
+      if (node >= 0) {
+        backSubstitute(ofBodies, size * node, bodyVector, speeds * node, speeds, speeds)
+        continue
+      }
+      const block = -1 - node
       const count = blocks[BLOCK * block + COUNT]
       const row = width * blocks[BLOCK * block + FIRST]
       const up = upper[block]
-      const below = blocks[BLOCK * block + (up === 0 ? BODY_B : BODY_A)]
-      const lower = row + (up === 0 ? speeds : 0)
-      const higher = row + (up === 0 ? 0 : speeds)
+      const under = blocks[BLOCK * block + (up === 0 ? BODY_B : BODY_A)]
       const at = speeds * block
-      for (let k = 0; k < count; k++) blockVector[at + k] = wanted[at + k]
-      if (from.isFree(below)) {
-        times(ofBodies, size * below, bodyVector, speeds * below, scratch, 0, speeds, speeds)
+      if (free[under] !== 0) {
+        const lower = row + (up === 0 ? speeds : 0)
         for (let k = 0; k < count; k++) {
-          for (let s = 0; s < speeds; s++) blockVector[at + k] -= rows[lower + width * k + s] * scratch[s]
+          let sum = 0
+          for (let s = 0; s < speeds; s++) sum += rows[lower + width * k + s] * bodyVector[speeds * under + s]
+          wanted[at + k] -= sum
         }
       }
-      const over = blocks[BLOCK * block + (up === 0 ? BODY_A : BODY_B)]
-      if (!from.isFree(over)) continue
-      times(ofBlocks, size * block, blockVector, at, scratch, 0, count, speeds)
-      const above = speeds * blocks[BLOCK * block + (up === 0 ? BODY_A : BODY_B)]
+      const above = blocks[BLOCK * block + (up === 0 ? BODY_A : BODY_B)]
+      if (free[above] === 0) continue
+      const higher = row + (up === 0 ? 0 : speeds)
+      for (let k = 0; k < count; k++) scratch[k] = wanted[at + k]
+      backSubstitute(ofBlocks, size * block, scratch, 0, count, speeds)
       for (let k = 0; k < count; k++) {
-        for (let s = 0; s < speeds; s++) bodyVector[above + s] += rows[higher + width * k + s] * scratch[k]
+        const part = scratch[k]
+        for (let s = 0; s < speeds; s++) bodyVector[speeds * above + s] += rows[higher + width * k + s] * part
       }
     }
     for (let i = 0; i < this.length; i++) {
       const node = order[i]
       if (node >= 0) {
         const block = parent[node]
-        const to = speeds * node
-        if (block >= 0) {
-          const count = blocks[BLOCK * block + COUNT]
-          const lower = width * blocks[BLOCK * block + FIRST] + (upper[block] === 0 ? speeds : 0)
-          for (let k = 0; k < count; k++) {
-            for (let s = 0; s < speeds; s++)
-              bodyVector[to + s] += rows[lower + width * k + s] * wanted[speeds * block + k]
-          }
+        if (block < 0) continue
+        const count = blocks[BLOCK * block + COUNT]
+        for (let k = 0; k < count; k++) {
+          const impulse = wanted[speeds * block + k]
+          const own = size * block + speeds * k
+          for (let s = 0; s < speeds; s++) bodyVector[speeds * node + s] += below[own + s] * impulse
         }
-        times(ofBodies, size * node, bodyVector, to, scratch, 0, speeds, speeds)
-        for (let s = 0; s < speeds; s++) bodyVector[to + s] = scratch[s]
         continue
       }
       const block = -1 - node
       const count = blocks[BLOCK * block + COUNT]
       const up = upper[block]
-      const higher = width * blocks[BLOCK * block + FIRST] + (up === 0 ? 0 : speeds)
-      const over = blocks[BLOCK * block + (up === 0 ? BODY_A : BODY_B)]
-      const above = speeds * over
+      const above = blocks[BLOCK * block + (up === 0 ? BODY_A : BODY_B)]
       const at = speeds * block
-      const pulled = from.isFree(over)
-      for (let k = 0; pulled && k < count; k++) {
-        for (let s = 0; s < speeds; s++) blockVector[at + k] -= rows[higher + width * k + s] * bodyVector[above + s]
+      if (free[above] !== 0) {
+        const higher = width * blocks[BLOCK * block + FIRST] + (up === 0 ? 0 : speeds)
+        for (let k = 0; k < count; k++) {
+          let sum = 0
+          for (let s = 0; s < speeds; s++) sum += rows[higher + width * k + s] * bodyVector[speeds * above + s]
+          wanted[at + k] -= sum
+        }
       }
-      times(ofBlocks, size * block, blockVector, at, wanted, at, count, speeds)
+      backSubstitute(ofBlocks, size * block, wanted, at, count, speeds)
     }
   }
 
@@ -283,6 +287,7 @@ export class JointTree {
       this.first = new Int32Array(2 * bodies)
       this.root = new Int32Array(2 * bodies)
       this.parent = new Int32Array(2 * bodies)
+      this.free = new Uint8Array(2 * bodies)
     }
     if (this.order.length < blocks + bodies) this.order = new Int32Array(2 * (blocks + bodies))
     if (this.ofBodies.length < size * bodies) {
@@ -291,26 +296,55 @@ export class JointTree {
     }
     if (this.ofBlocks.length < size * blocks) {
       this.ofBlocks = new Float64Array(2 * size * blocks)
-      this.blockVector = new Float64Array(2 * speeds * blocks)
+      this.below = new Float64Array(2 * size * blocks)
     }
   }
 }
 
-/** Writes the product of a matrix and a vector. */
-function times(
-  matrix: Float64Array,
+/** Factors a symmetric positive matrix, given by its lower half, in its place: L below the diagonal, and there 1 / D. */
+export function factor(m: Float64Array, at: number, count: number, stride: number): void {
+  for (let j = 0; j < count; j++) {
+    const own = at + stride * j
+    const whole = m[own + j]
+    let rest = whole
+    for (let k = 0; k < j; k++) {
+      const d = m[at + stride * k + k]
+      if (d !== 0) rest -= (m[own + k] * m[own + k]) / d
+    }
+    // What cannot be moved that way, or is moved by the ones before it already.
+    const inverse = rest > LEAST_PIVOT * whole ? 1 / rest : 0
+    m[own + j] = inverse
+    for (let i = j + 1; i < count; i++) {
+      const other = at + stride * i
+      let sum = m[other + j]
+      for (let k = 0; k < j; k++) {
+        const d = m[at + stride * k + k]
+        if (d !== 0) sum -= (m[other + k] * m[own + k]) / d
+      }
+      m[other + j] = sum * inverse
+    }
+  }
+}
+
+/** Solves with the factors of {@link factor}; the vector is replaced by the solution. */
+export function backSubstitute(
+  m: Float64Array,
   at: number,
-  vector: Float64Array,
+  x: Float64Array,
   from: number,
-  out: Float64Array,
-  to: number,
   count: number,
   stride: number,
 ): void {
-  for (let i = 0; i < count; i++) {
-    let sum = 0
-    for (let k = 0; k < count; k++) sum += matrix[at + stride * i + k] * vector[from + k]
-    out[to + i] = sum
+  for (let i = 1; i < count; i++) {
+    const own = at + stride * i
+    let sum = x[from + i]
+    for (let k = 0; k < i; k++) sum -= m[own + k] * x[from + k]
+    x[from + i] = sum
+  }
+  for (let i = count - 1; i >= 0; i--) {
+    let sum = x[from + i] * m[at + stride * i + i]
+    for (let k = i + 1; k < count; k++) sum -= m[at + stride * k + i] * x[from + k]
+    x[from + i] = sum
   }
 }
 

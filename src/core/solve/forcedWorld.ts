@@ -1,5 +1,6 @@
 /** A world in which forces may move bodies: what is known and set of that in either dimension. */
 import { type AnyShape, type BodySpec, type ColliderSpec, WorldOfBodies } from '../bodies.ts'
+import type { AnyJointEnd } from '../joints/joint.ts'
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { type BodyType, DYNAMIC } from '../state/population.ts'
 import type { Kernel } from '../step/kernel.ts'
@@ -42,7 +43,8 @@ export abstract class ForcedWorld<
   Surface,
   G extends object,
   F extends Forces,
-> extends WorldOfBodies<K, B, C, V, Shape, Spec, Body, Place, Surface> {
+  E extends AnyJointEnd,
+> extends WorldOfBodies<K, B, C, V, Shape, Spec, Body, Place, Surface, E> {
   /** @internal */ abstract override readonly kernel: Kernel<V> & { readonly forces: F | null }
 
   /** What a new world is told of forces, or what it does by default. */

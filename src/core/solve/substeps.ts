@@ -95,7 +95,8 @@ export class SubstepLoop {
     for (let pass = 0; pass < MOST_RELAX; pass++) {
       time[CHANGE] = 0
       for (const kind of kinds) kind.solve(time, false)
-      if (pass + 1 >= RELAX && time[CHANGE] <= this.limit) return
+      // Nothing at all: what there is was solved exactly.
+      if (time[CHANGE] === 0 || (pass + 1 >= RELAX && time[CHANGE] <= this.limit)) return
     }
   }
 }

@@ -43,7 +43,7 @@ export type BodyOf<W> = W extends { bodies(): (infer B)[] } ? B : never
 /** The colliders of a world: `ColliderOf<typeof world>`. */
 export type ColliderOf<W> = W extends { colliderAt(id: number): infer C | null } ? C : never
 /** What the handlers of a world's watches are given: `EventOf<typeof world>`. */
-export type EventOf<W> = W extends { events(): (infer E)[] } ? E : never
+export type EventOf<W> = W extends { events(): (infer E)[] } ? Extract<E, { readonly joint: null }> : never
 
 /** Stands for the type `D`, exactly as it was written. Made by {@link ofType}. */
 export interface DataType<D> {

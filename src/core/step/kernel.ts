@@ -91,6 +91,8 @@ export interface JointStages {
   readonly told: readonly object[]
   /** Ends what broke in this tick. */
   settle(tick: number): void
+  /** For explanations: the joints between two bodies, each in a few words. */
+  describe(a: number, b: number): readonly string[]
   /** Tells what ended; returns whether there was anything. */
   tell(failures: Failure[]): boolean
 }

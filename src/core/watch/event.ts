@@ -60,6 +60,8 @@ export interface WatchEvent<B, C, V> {
   readonly closingSpeed: number
   /** The watch that reports it. */
   readonly watch: Watch<B, C, V>
+  /** What `world.events()` tells of joints has the joint here. */
+  readonly joint: null
   /** A copy that does not change when the next event comes. */
   keep(): WatchEvent<B, C, V>
   /** What `JSON.stringify` writes: the bodies by name or age, the watch by its key. */
@@ -99,6 +101,7 @@ export class EventRecord<B, C, V extends object> implements WatchEvent<B, C, V> 
   friction = 0
   closingSpeed = 0
   watch!: Watch<B, C, V>
+  readonly joint = null
   /** Finds the points while the event is valid; a copy has found them. */
   findPoints: (() => readonly ContactPoint<V>[]) | null = null
 
