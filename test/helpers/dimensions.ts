@@ -24,6 +24,9 @@ export interface Dimension {
   readonly turned: (x: number, y: number, angle: number) => two.Pose2
   /** A spin in radians a second. */
   readonly spin: (speed: number) => number
+  /** What a hinge has besides in 3D, and the axle of a wheel: both turn in the plane. */
+  readonly about: object
+  readonly wheel: object
 }
 
 const DEEP = 8
@@ -40,6 +43,8 @@ const flat: Dimension = {
   at: (x, y) => ({ x, y }),
   turned: (x, y, angle) => ({ at: { x, y }, angle }),
   spin: (speed) => speed,
+  about: {},
+  wheel: {},
 }
 
 const space = {
@@ -56,6 +61,8 @@ const space = {
     rotation: three.rotationAbout({ x: 0, y: 0, z: 1 }, angle),
   }),
   spin: (speed: number) => ({ x: 0, y: 0, z: speed }),
+  about: { axis: { x: 0, y: 0, z: 1 } },
+  wheel: { turn: { x: 0, y: 0, z: 1 } },
 } as unknown as Dimension
 
 export const DIMENSIONS: readonly Dimension[] = [flat, space]

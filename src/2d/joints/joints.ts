@@ -29,6 +29,7 @@ type OfPoints<K extends Kinds> = JointOfPoints<Body2<K>, JointEnd2<K>, Vec2>
 
 /** Two bodies that turn about a common point. */
 export interface HingeSpec2<K extends Kinds = AnyKinds> extends Between<K>, Driven {
+  /** Which type it is of. */
   type: 'hinge'
   /** Where it is, as a point of the world. */
   at: Vec2
@@ -36,11 +37,13 @@ export interface HingeSpec2<K extends Kinds = AnyKinds> extends Between<K>, Driv
 
 /** Two points that keep a distance: a rod, or a rope. */
 export interface DistanceSpec2<K extends Kinds = AnyKinds> extends OfPoints<K>, Apart {
+  /** Which type it is of. */
   type: 'distance'
 }
 
 /** Two points that a spring pulls together and pushes apart. */
 export interface SpringSpec2<K extends Kinds = AnyKinds> extends OfPoints<K>, Softness {
+  /** Which type it is of. */
   type: 'spring'
   /** The length at which it pulls nobody. Default: as far as they are at joining. */
   length?: number | undefined
@@ -48,6 +51,7 @@ export interface SpringSpec2<K extends Kinds = AnyKinds> extends OfPoints<K>, So
 
 /** A body that slides along an axis of another, and does not turn against it. */
 export interface SlideSpec2<K extends Kinds = AnyKinds> extends Between<K>, Driven {
+  /** Which type it is of. */
   type: 'slide'
   /** Where it is, as a point of the world. */
   at: Vec2
@@ -57,6 +61,7 @@ export interface SlideSpec2<K extends Kinds = AnyKinds> extends Between<K>, Driv
 
 /** A wheel, the second body, on a sprung slide of the first. */
 export interface AxleSpec2<K extends Kinds = AnyKinds> extends Between<K>, Driven, Softness {
+  /** Which type it is of. */
   type: 'axle'
   /** Its axle, as a point of the world. */
   at: Vec2
@@ -66,6 +71,7 @@ export interface AxleSpec2<K extends Kinds = AnyKinds> extends Between<K>, Drive
 
 /** Two bodies that are one; with a `frequency` it gives. */
 export interface FixedSpec2<K extends Kinds = AnyKinds> extends Between<K>, Softness {
+  /** Which type it is of. */
   type: 'fixed'
   /** Where they are held together, as a point of the world. Default: the centre of mass of the first. */
   at?: Vec2 | undefined
@@ -73,6 +79,7 @@ export interface FixedSpec2<K extends Kinds = AnyKinds> extends Between<K>, Soft
 
 /** A hand: draws a point of a body softly towards a target, and turns it there too where the target is a pose. */
 export interface CarrySpec2<K extends Kinds = AnyKinds> extends Base<K>, Softness, Holding {
+  /** Which type it is of. */
   type: 'carry'
   /** Where it holds the body, as a point of the world. Default: its centre of mass. */
   at?: Vec2 | undefined

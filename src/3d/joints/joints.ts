@@ -56,6 +56,7 @@ type OfPoints<K extends Kinds> = JointOfPoints<Body3<K>, JointEnd3<K>, Vec3>
 
 /** Two bodies that turn about a common axis. */
 export interface HingeSpec3<K extends Kinds = AnyKinds> extends Between<K>, Driven {
+  /** Which type it is of. */
   type: 'hinge'
   /** Where it is, as a point of the world. */
   at: Vec3
@@ -65,6 +66,7 @@ export interface HingeSpec3<K extends Kinds = AnyKinds> extends Between<K>, Driv
 
 /** Two bodies that turn about a common point. */
 export interface BallSpec3<K extends Kinds = AnyKinds> extends Between<K> {
+  /** Which type it is of. */
   type: 'ball'
   /** Where it is, as a point of the world. */
   at: Vec3
@@ -78,11 +80,13 @@ export interface BallSpec3<K extends Kinds = AnyKinds> extends Between<K> {
 
 /** Two points that keep a distance: a rod, or a rope. */
 export interface DistanceSpec3<K extends Kinds = AnyKinds> extends OfPoints<K>, Apart {
+  /** Which type it is of. */
   type: 'distance'
 }
 
 /** Two points that a spring pulls together and pushes apart. */
 export interface SpringSpec3<K extends Kinds = AnyKinds> extends OfPoints<K>, Softness {
+  /** Which type it is of. */
   type: 'spring'
   /** The length at which it pulls nobody. Default: as far as they are at joining. */
   length?: number | undefined
@@ -90,6 +94,7 @@ export interface SpringSpec3<K extends Kinds = AnyKinds> extends OfPoints<K>, So
 
 /** A body that slides along an axis of another, and does not turn against it. */
 export interface SlideSpec3<K extends Kinds = AnyKinds> extends Between<K>, Driven {
+  /** Which type it is of. */
   type: 'slide'
   /** Where it is, as a point of the world. */
   at: Vec3
@@ -99,6 +104,7 @@ export interface SlideSpec3<K extends Kinds = AnyKinds> extends Between<K>, Driv
 
 /** A wheel, the second body, on a sprung slide of the first. */
 export interface AxleSpec3<K extends Kinds = AnyKinds> extends Between<K>, Driven, Softness {
+  /** Which type it is of. */
   type: 'axle'
   /** Its axle, as a point of the world. */
   at: Vec3
@@ -110,6 +116,7 @@ export interface AxleSpec3<K extends Kinds = AnyKinds> extends Between<K>, Drive
 
 /** Two bodies that are one; with a `frequency` it gives. */
 export interface FixedSpec3<K extends Kinds = AnyKinds> extends Between<K>, Softness {
+  /** Which type it is of. */
   type: 'fixed'
   /** Where they are held together, as a point of the world. Default: the centre of mass of the first. */
   at?: Vec3 | undefined
@@ -117,6 +124,7 @@ export interface FixedSpec3<K extends Kinds = AnyKinds> extends Between<K>, Soft
 
 /** A hand: draws a point of a body softly towards a target, and turns it there too where the target is a pose. */
 export interface CarrySpec3<K extends Kinds = AnyKinds> extends Base<K>, Softness, Holding {
+  /** Which type it is of. */
   type: 'carry'
   /** Where it holds the body, as a point of the world. Default: its centre of mass. */
   at?: Vec3 | undefined

@@ -32,7 +32,7 @@ export const JOINT_ENABLED = 1
 export const TOUCHING = 2
 /** A target gives a turn too. */
 export const TURNS = 4
-export const JOINT_DEAD = 8
+const JOINT_DEAD = 8
 /** The load of the last tick was more than it bears. */
 export const BROKEN = 16
 
@@ -61,8 +61,8 @@ export const TORQUE = 1
 
 /** What a joint's handle is to the book. */
 export interface JointFace {
-  readonly slot: number
-  markDead(): void
+  /** @internal */ readonly slot: number
+  /** @internal */ markDead(): void
 }
 
 export class JointBook<J extends JointFace> {

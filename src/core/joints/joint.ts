@@ -73,6 +73,7 @@ export type AnyJointEnd = JointEnd<object, object>
 
 /** What hears of ends of joints. */
 export interface JointHandlers<E> {
+  /** Is called when a joint has ended, in the step in which it broke, or the one after it was removed. */
   end?: ((event: E) => void) | undefined
 }
 

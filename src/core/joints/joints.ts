@@ -55,7 +55,7 @@ export interface JointsSetup {
 
 /** A body, as far as joints need it. */
 interface AnyBody {
-  readonly slot: number
+  /** @internal */ readonly slot: number
   readonly type: string
 }
 

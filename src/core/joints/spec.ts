@@ -6,7 +6,9 @@ import type { JointType } from './book.ts'
 
 /** How far something may go, from where it was at joining: radians or lengths. */
 export interface Limits {
+  /** How far the one way: no more than `max`. */
   readonly min: number
+  /** How far the other way. */
   readonly max: number
 }
 
