@@ -1,7 +1,7 @@
 /** The list of events beside a played scene: what happened, when, and why. */
 
 import type { EventKind } from 'keen-sentry'
-import { eventLine, fillTelling } from 'keen-sentry/record'
+import { eventLine, fillJointTelling, fillTelling, jointLine } from 'keen-sentry/record'
 import type { SceneAction, ScenePlayer } from 'keen-sentry-scenes'
 import { eventItem } from './page.ts'
 
@@ -21,6 +21,9 @@ const DONE: Record<SceneAction['do'], string> = {
   push: 'is pushed',
   type: 'changes its type',
   blast: 'blows up',
+  motor: 'is driven otherwise',
+  release: 'lets go',
+  aim: 'goes elsewhere',
 }
 
 export class EventList {
@@ -46,13 +49,23 @@ export class EventList {
   tell(player: ScenePlayer, report: ReturnType<ScenePlayer['step']>, rays = true): void {
     const { time, dt } = player.world
     for (const action of report.actions) {
-      this.add('action', time - dt, `The ${action.body} ${DONE[action.do]}`, 'action of the scene')
+      this.add(
+        'action',
+        time - dt,
+        `The ${'joint' in action ? action.joint : action.body} ${DONE[action.do]}`,
+        'action of the scene',
+      )
     }
     for (const event of report.events) {
       const said = event.kind === 'during' ? undefined : player.watchOf(event).say?.[event.kind]
       const text = fillTelling(said ?? PLAIN[event.kind], eventLine(event))
       const dwell = event.kind === 'end' ? ` · after ${event.dwell.toFixed(2)} s` : ''
       this.add(event.kind, event.time, text, `${event.kind} · ${event.response} · ${event.cause}${dwell}`)
+    }
+    for (const end of report.joints) {
+      const { say } = player.jointOf(end.joint)
+      const text = fillJointTelling(say ?? '{joint} {cause}', jointLine(end))
+      this.add('end', end.time, text, `joint · ${end.cause} · ${end.force.toFixed(0)} N`)
     }
     if (!rays) return
     for (const { ray, hit } of report.rays) {

@@ -1,7 +1,7 @@
 /** How colliders look in either dimension: the colour of their layer, solid, sensing or off, and the legend. */
 import type { Layers } from '../core/index.ts'
 import type { LegendEntry } from './list.ts'
-import { FAINT_TEXT, layerColour, RAY, TOUCH } from './palette.ts'
+import { FAINT_TEXT, JOINT, layerColour, RAY, TOUCH } from './palette.ts'
 
 interface Shape {
   readonly layerBits: number
@@ -83,13 +83,14 @@ export function touchesOf<V>(bodies: readonly Touching<V>[]): { point: V; normal
   })
 }
 
-export function legendOf(layers: Layers, shown: Shown, rays: boolean): LegendEntry[] {
+export function legendOf(layers: Layers, shown: Shown, rays: boolean, joints: boolean): LegendEntry[] {
   const entries: LegendEntry[] = []
   for (const [index, text] of layers.all.entries()) {
     const fill = shown.get(text)
     if (fill !== undefined) entries.push({ text, colour: layerColour(index), fill })
   }
   entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
+  if (joints) entries.push({ text: 'joint', colour: JOINT, fill: 'line' })
   if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
   entries.push({ text: 'touch: the longer, the harder', colour: TOUCH, fill: 'line' })
   return entries

@@ -10,6 +10,8 @@ export const FAINT_TEXT = '#8ea3b8'
 export const RAY = '#f7f1c8'
 export const HIT = '#ffffff'
 export const TOUCH = '#ff8f70'
+export const JOINT = '#d6c8ff'
+export const BROKEN = '#ff5c5c'
 
 const LAYER_COLOURS = [
   '#8796a9',

@@ -3,6 +3,7 @@ import type { Body2, Collider2, RayHit2, Shape2, World2 } from '../2d/index.ts'
 import { CONVEX, HEAD, LINE, PLANE } from '../2d/shapes/layout.ts'
 import type { Piece } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
+import { arcItems, brokenItems, jointItems, jointLook } from './joints.ts'
 import type { DrawItem, DrawList, Point, RoundItem } from './list.ts'
 import { enteredSensors, isSensor, legendOf, lookOf, noteLayers, type Shown, touchesOf } from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
@@ -103,8 +104,8 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
     caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
     min,
     max,
-    items: [...backs, ...fronts, ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
-    legend: legendOf(world.layers, shown, rays.length > 0),
+    items: [...backs, ...fronts, ...jointsOf(world), ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
+    legend: legendOf(world.layers, shown, rays.length > 0, world.joints().length > 0),
   }
 }
 
@@ -168,6 +169,46 @@ function rayItems<K extends Kinds>(ray: ShownRay2<K>): DrawItem[] {
     { kind: 'arrow', at: ray.hit.point, direction: ray.hit.normal, colour: HIT, length: 26 },
     { kind: 'mark', at: ray.hit.point, sign: 'ring', colour: HIT, size: 9 },
   ]
+}
+
+/** Lengths of the arm of an arc of limits, at most, times the unit. */
+const ARC = 0.9
+
+const PLANE_VECTORS = {
+  plus: (p: Point, v: Point, k: number): Point => ({ x: p.x + k * v.x, y: p.y + k * v.y }),
+  from: (p: Point, q: Point): Point => ({ x: q.x - p.x, y: q.y - p.y }),
+  length: ({ x, y }: Point): number => Math.hypot(x, y),
+  across: ({ x, y }: Point): Point => {
+    const length = Math.hypot(x, y) || 1
+    return { x: -y / length, y: x / length }
+  },
+}
+
+function jointsOf<K extends Kinds>(world: World2<K>): DrawItem[] {
+  const living = world.joints().flatMap((joint) => {
+    const { a, b, anchors } = joint
+    const movable = (b === null ? [a] : [a, b]).filter((body) => body.type !== 'static')
+    const items = jointItems(
+      jointLook(joint),
+      PLANE_VECTORS,
+      movable.map((body) => body.centre),
+    )
+    if (joint.type !== 'hinge' || joint.limits === null) return items
+    // From how its second body (the first, in the world) stood at joining.
+    const last = b ?? a
+    const way = PLANE_VECTORS.from(anchors.a, last.centre)
+    const length = Math.min(PLANE_VECTORS.length(way), ARC * world.unit)
+    const facing = Math.atan2(way.y, way.x) - joint.angle
+    const turned = (angle: number): Point => ({
+      x: length * Math.cos(facing + angle),
+      y: length * Math.sin(facing + angle),
+    })
+    return [...items, ...arcItems(anchors.a, joint.limits, turned, PLANE_VECTORS)]
+  })
+  const ends = world
+    .events()
+    .flatMap((event) => (event.joint !== null && event.cause === 'broken' ? brokenItems(event.joint.anchors) : []))
+  return [...living, ...ends]
 }
 
 function touchItems<K extends Kinds>(bodies: readonly Body2<K>[]): DrawItem[] {

@@ -3,6 +3,7 @@ import type { Body3, Collider3, Halfspace, RayHit3, Shape3, Vec3, World3 } from 
 import { rotationTowards } from '../3d/index.ts'
 import type { Kinds } from '../core/index.ts'
 import { type Frame, frameOf, placed, placedPoint, within } from './frame.ts'
+import { arcItems, brokenItems, jointItems, jointLook } from './joints.ts'
 import type { DrawItem3, DrawList3 } from './list3d.ts'
 import { enteredSensors, type Look, legendOf, lookOf, noteLayers, type Shown, touchesOf } from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
@@ -81,8 +82,8 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
     caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
     min: box.min,
     max: box.max,
-    items: [...items, ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
-    legend: legendOf(world.layers, shown, rays.length > 0),
+    items: [...items, ...jointsOf(world, bodies), ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
+    legend: legendOf(world.layers, shown, rays.length > 0, world.joints().length > 0),
   }
 }
 
@@ -158,6 +159,61 @@ function rayItems<K extends Kinds>(ray: ShownRay3<K>): DrawItem3[] {
     { kind: 'mark', at: ray.hit.point, sign: 'ring', colour: HIT, size: 9 },
   ]
 }
+
+/** Lengths of the arm of an arc of limits, at most, times the unit. */
+const ARC = 0.9
+
+const SPACE_VECTORS = {
+  plus: (p: Vec3, v: Vec3, k: number): Vec3 => ({ x: p.x + k * v.x, y: p.y + k * v.y, z: p.z + k * v.z }),
+  from: (p: Vec3, q: Vec3): Vec3 => ({ x: q.x - p.x, y: q.y - p.y, z: q.z - p.z }),
+  length: ({ x, y, z }: Vec3): number => Math.hypot(x, y, z),
+  across: ({ x, y, z }: Vec3): Vec3 => {
+    const level = Math.hypot(x, z)
+    // Level, so that it is seen from the side; along x where it stands upright.
+    return level > 1e-9 * Math.abs(y) ? { x: -z / level, y: 0, z: x / level } : { x: 1, y: 0, z: 0 }
+  },
+}
+
+function jointsOf<K extends Kinds>(world: World3<K>, bodies: readonly Body3<K>[]): DrawItem3[] {
+  const shown = new Set(bodies)
+  const living = world
+    .joints()
+    .filter(({ a, b }) => shown.has(a) || (b !== null && shown.has(b)))
+    .flatMap((joint) => {
+      const { a, b, anchors } = joint
+      const movable = (b === null ? [a] : [a, b]).filter((body) => body.type !== 'static')
+      const items = jointItems(
+        jointLook(joint),
+        SPACE_VECTORS,
+        movable.map((body) => body.centre),
+      )
+      if (joint.type !== 'hinge' || joint.limits === null) return items
+      // From how its second body (the first, in the world) stood at joining, across the axis.
+      const { axis } = anchors
+      const way = SPACE_VECTORS.from(anchors.a, (b ?? a).centre)
+      const along = way.x * axis.x + way.y * axis.y + way.z * axis.z
+      const radial = SPACE_VECTORS.plus(way, axis, -along)
+      const length = SPACE_VECTORS.length(radial)
+      if (length === 0) return items
+      const one = SPACE_VECTORS.plus({ x: 0, y: 0, z: 0 }, radial, Math.min(length, ARC * world.unit) / length)
+      const other = cross(axis, one)
+      const turned = (angle: number): Vec3 => {
+        const at = angle - joint.angle
+        return SPACE_VECTORS.plus(SPACE_VECTORS.plus({ x: 0, y: 0, z: 0 }, one, Math.cos(at)), other, Math.sin(at))
+      }
+      return [...items, ...arcItems(anchors.a, joint.limits, turned, SPACE_VECTORS)]
+    })
+  const ends = world
+    .events()
+    .flatMap((event) => (event.joint !== null && event.cause === 'broken' ? brokenItems(event.joint.anchors) : []))
+  return [...living, ...ends]
+}
+
+const cross = (a: Vec3, b: Vec3): Vec3 => ({
+  x: a.y * b.z - a.z * b.y,
+  y: a.z * b.x - a.x * b.z,
+  z: a.x * b.y - a.y * b.x,
+})
 
 function touchItems<K extends Kinds>(bodies: readonly Body3<K>[]): DrawItem3[] {
   return touchesOf(bodies).flatMap(({ point, normal, length }): DrawItem3[] => [

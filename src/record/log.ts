@@ -94,10 +94,34 @@ export interface LogAction {
   kind: 'action'
   /** What was done. */
   do: string
-  /** The name of the body to which it was done. */
-  body: string
+  /** The name of the body to which it was done; of what was done to a joint, left out. */
+  body?: string | undefined
+  /** The name of the joint to which it was done. */
+  joint?: string | undefined
   /** The index of the collider to which it was done; left out for the whole body. */
   collider?: number | undefined
+}
+
+/** The end of a joint. */
+export interface LogJoint {
+  /** The tick in which it ended. */
+  tick: number
+  /** Seconds at the end of the tick. */
+  time: number
+  /** Which line it is. */
+  kind: 'joint'
+  /** The name of the joint. */
+  joint: string
+  /** The name of its first body. */
+  a: string
+  /** The name of its second body; null for the world. */
+  b: string | null
+  /** Why it ended. */
+  cause: 'broken' | 'removed'
+  /** Newtons that it bore in that tick. */
+  force: number
+  /** Newtons times a metre by which it was twisted in that tick. */
+  torque: number
 }
 
 /** The last line. */
@@ -111,7 +135,7 @@ export interface LogEnd {
 }
 
 /** Any line of a log. */
-export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogEnd
+export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogJoint | LogEnd
 
 interface Vector {
   readonly x: number
@@ -189,24 +213,51 @@ export function rayLine(world: { readonly tick: number; readonly time: number },
 export function actionLine(
   tick: number,
   rate: number,
-  action: { do: string; body: string; collider?: number | undefined },
+  action: { do: string; body?: string | undefined; joint?: string | undefined; collider?: number | undefined },
 ): LogAction {
-  const line: LogAction = { tick, time: tidy((tick - 1) / rate), kind: 'action', do: action.do, body: action.body }
+  const line: LogAction = { tick, time: tidy((tick - 1) / rate), kind: 'action', do: action.do }
+  if (action.body !== undefined) line.body = action.body
+  if (action.joint !== undefined) line.joint = action.joint
   if (action.collider !== undefined) line.collider = action.collider
   return line
 }
 
+/** The line of the end of a joint. */
+export function jointLine(end: {
+  readonly joint: object
+  readonly a: object
+  readonly b: object | null
+  readonly cause: 'broken' | 'removed'
+  readonly force: number
+  readonly torque: number
+  readonly tick: number
+  readonly time: number
+}): LogJoint {
+  const { tick, time, joint, a, b, cause, force, torque } = end
+  const names = { joint: String(joint), a: String(a), b: b === null ? null : String(b) }
+  return { tick, time: tidy(time), kind: 'joint', ...names, cause, force, torque }
+}
+
+/** Fills what stands in braces in the telling of the end of a joint: {joint}, {a}, {b}, {cause}, {force}, {torque}. */
+export function fillJointTelling(template: string, line: LogJoint): string {
+  const { joint, a, b, cause, force, torque } = line
+  return fill(template, { joint, a, b: b ?? 'the world', cause, force: digits(force, 2), torque: digits(torque, 2) })
+}
+
+function fill(template: string, values: Readonly<Record<string, string>>): string {
+  return template.replace(/\{(\w+)\}/g, (whole, key: string) => (Object.hasOwn(values, key) ? values[key] : whole))
+}
+
 /** Fills what stands in braces in the telling of an event: {a}, {b}, {cause}, {dwell}, {impulse}, {speed}. */
 export function fillTelling(template: string, line: LogEvent): string {
-  const values: Record<string, string> = {
+  return fill(template, {
     a: line.a,
     b: line.b,
     cause: line.cause,
     dwell: line.dwell.toFixed(1),
     impulse: digits(line.impulse ?? 0, 2),
     speed: (line.closingSpeed ?? 0).toFixed(1),
-  }
-  return template.replace(/\{(\w+)\}/g, (whole, key: string) => (Object.hasOwn(values, key) ? values[key] : whole))
+  })
 }
 
 /** Gathers lines, counts them, and hands each on as text. */
@@ -221,7 +272,7 @@ export class EventLog {
   }
 
   /** Adds a line. */
-  add(line: LogEvent | LogRay | LogAction): void {
+  add(line: LogEvent | LogRay | LogAction | LogJoint): void {
     this.counts[line.kind] = (this.counts[line.kind] ?? 0) + 1
     this.write(`${JSON.stringify(line)}\n`)
   }

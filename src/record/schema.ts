@@ -66,8 +66,21 @@ const action = object('something that the scene did from outside', {
   time: seconds,
   kind: { const: 'action' },
   do: text,
-  body: text,
+  body: optional(text),
+  joint: optional(text),
   collider: optional(whole(0)),
+})
+
+const joint = object('the end of a joint', {
+  tick,
+  time: { ...seconds, description: 'at the end of the tick' },
+  kind: { const: 'joint' },
+  joint: text,
+  a: text,
+  b: { anyOf: [text, { type: 'null' }], description: 'null for the world' },
+  cause: oneOf(['broken', 'removed']),
+  force: amount('newtons that it bore in that tick'),
+  torque: amount('newtons times a metre by which it was twisted'),
 })
 
 const done = object('the last line; a log without it was cut short', {
@@ -82,7 +95,7 @@ export function logJsonSchema(): Record<string, unknown> {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     title: 'Keen Sentry event log, version 1: one line',
     description: 'One line of an event log of Keen Sentry.',
-    anyOf: [header, event, ray, action, done],
+    anyOf: [header, event, ray, action, joint, done],
   }
 }
 
@@ -91,6 +104,7 @@ function formOf(line: unknown): Form {
   const kind = (line as { kind?: unknown } | null)?.kind
   if (kind === 'ray') return ray
   if (kind === 'action') return action
+  if (kind === 'joint') return joint
   return kind === 'done' ? done : event
 }
 

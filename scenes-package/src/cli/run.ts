@@ -10,8 +10,10 @@ import {
   EventLog,
   eventLine,
   headerLine,
+  jointLine,
   type LogAction,
   type LogEvent,
+  type LogJoint,
   type LogRay,
   rayLine,
 } from 'keen-sentry/record'
@@ -21,7 +23,7 @@ import { tickCount } from './arguments.ts'
 import { csvHead, csvRow } from './csv.ts'
 import { Failure, USAGE } from './failure.ts'
 import { LineFile, modelsOption, openScene, type SceneOptions } from './files.ts'
-import { actionSentence, EventTable, eventSentence, raySentence } from './text.ts'
+import { actionSentence, EventTable, eventSentence, jointSentence, raySentence } from './text.ts'
 
 interface RunOptions extends SceneOptions {
   over?: Strength | undefined
@@ -177,6 +179,11 @@ async function run(path: string, options: RunOptions): Promise<void> {
       const { say } = player.watchOf(event)
       teller?.event(line, line.kind === 'during' ? undefined : say?.[line.kind])
     }
+    for (const end of report.joints) {
+      const line = jointLine(end)
+      log.add(line)
+      teller?.joint(line, player.jointOf(end.joint).say)
+    }
     rays(report.rays)
     progress.at(tick)
   }
@@ -200,6 +207,7 @@ type ShownState = ScenePlayer['rays'][number]
 
 interface Teller {
   event(line: LogEvent, telling: string | undefined): void
+  joint(line: LogJoint, telling: string | undefined): void
   ray(line: LogRay): void
   action(line: LogAction): void
 }
@@ -211,15 +219,16 @@ function table({ scene }: ScenePlayer, print: (text: string) => void): Teller {
   return new EventTable({ longestName, impacts, rays: rays.length > 0 }, print)
 }
 
-/** Events alone: rays and actions have other columns, and stand in the log. */
+/** Events alone: joints, rays and actions have other columns, and stand in the log. */
 function csv(print: (text: string) => void): Teller {
   print(csvHead())
-  return { event: (line) => print(csvRow(line)), ray: () => {}, action: () => {} }
+  return { event: (line) => print(csvRow(line)), joint: () => {}, ray: () => {}, action: () => {} }
 }
 
 function story(print: (text: string) => void): Teller {
   return {
     event: (line, telling) => print(`${eventSentence(line, telling)}\n`),
+    joint: (line, telling) => print(`${jointSentence(line, telling)}\n`),
     ray: (line) => print(`${raySentence(line)}\n`),
     action: (line) => print(`${actionSentence(line)}\n`),
   }
@@ -239,6 +248,7 @@ function summaryText(
     count('end', 'end', 'ends') ?? '0 ends',
     count('during', 'during', 'durings'),
     count('impact', 'impact', 'impacts'),
+    count('joint', 'joint that ended', 'joints that ended'),
     count('ray', 'ray change', 'ray changes'),
     count('action', 'action', 'actions'),
   ].filter((part) => part !== null)

@@ -1,6 +1,13 @@
 /** Text for the terminal: the table of a run, and the sentences of a story. */
 import { digits } from 'keen-sentry/internal'
-import { fillTelling, type LogAction, type LogEvent, type LogRay } from 'keen-sentry/record'
+import {
+  fillJointTelling,
+  fillTelling,
+  type LogAction,
+  type LogEvent,
+  type LogJoint,
+  type LogRay,
+} from 'keen-sentry/record'
 import pc from 'picocolors'
 import { type Column, RowPrinter } from './table.ts'
 
@@ -58,7 +65,13 @@ export class EventTable {
   }
 
   action(line: LogAction): void {
-    this.rows.row({ time: clock(line.time), what: pc.magenta('action'), a: line.body, cause: line.do })
+    const a = line.body ?? line.joint ?? ''
+    this.rows.row({ time: clock(line.time), what: pc.magenta('action'), a, cause: line.do })
+  }
+
+  joint({ time, joint, a, b, cause }: LogJoint): void {
+    const ends = `${a}${b === null ? '' : `, ${b}`}`
+    this.rows.row({ time: clock(time), what: pc.red('joint'), a: joint, b: ends, cause })
   }
 }
 
@@ -107,6 +120,11 @@ export function raySentence(line: LogRay): string {
   return `${clock(line.time)}  ${pc.yellow('~')} ${pc.dim(text)}`
 }
 
+export function jointSentence(line: LogJoint, telling: string | undefined): string {
+  const plain = line.cause === 'broken' ? '{joint} breaks, under {force} N' : '{joint} ends: {cause}'
+  return `${clock(line.time)}  ${pc.red('x')} ${fillJointTelling(telling ?? plain, line)}`
+}
+
 export function actionSentence(line: LogAction): string {
   const part = line.collider === undefined ? '' : ` (collider ${line.collider})`
   const verbs: Record<string, string> = {
@@ -118,6 +136,9 @@ export function actionSentence(line: LogAction): string {
     push: 'is pushed',
     type: 'changes its type',
     blast: 'blows up',
+    motor: 'is driven otherwise',
+    release: 'lets go',
+    aim: 'goes elsewhere',
   }
-  return `${clock(line.time)}  ${pc.magenta('*')} ${line.body}${part} ${verbs[line.do] ?? line.do}`
+  return `${clock(line.time)}  ${pc.magenta('*')} ${line.body ?? line.joint}${part} ${verbs[line.do] ?? line.do}`
 }

@@ -10,7 +10,14 @@ import { Finder3 } from './mistakes3d.ts'
 import { type Models, modelParts, modelShape } from './models.ts'
 import type { SceneSide } from './parts.ts'
 import { formProblems, type Problem, placeOf, refuse } from './problems.ts'
-import { type Scene, type SceneBody, type SceneCollider, sceneSchema } from './schema.ts'
+import {
+  type Scene,
+  type SceneAction,
+  type SceneBody,
+  type SceneCollider,
+  type SceneJoint,
+  sceneSchema,
+} from './schema.ts'
 import type { Scene2, SceneBody2 } from './schema2d.ts'
 import type { Scene3, SceneBody3, SceneModel } from './schema3d.ts'
 import { sceneShape2 } from './shapes2d.ts'
@@ -104,6 +111,11 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
     (index) => ['rays', index, 'name'],
   )
   checker.unique(
+    'joint',
+    (scene.joints ?? []).map((joint) => joint.name),
+    (index) => ['joints', index, 'name'],
+  )
+  checker.unique(
     'watch',
     (scene.watches ?? []).map((watch) => watch.name),
     (index) => ['watches', index, 'name'],
@@ -147,6 +159,10 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
   }
   for (const [index, action] of (scene.actions ?? []).entries()) {
     const path = ['actions', index]
+    if ('joint' in action) {
+      checkJointAction(checker, scene, action, path)
+      continue
+    }
     bodyAndCollider(action.body, 'collider' in action ? action.collider : undefined, path)
     if (action.do === 'layer') layerSet(action.layer, [...path, 'layer'])
     if (action.do === 'type' && action.type === 'dynamic' && scene.dimension === '3d') {
@@ -154,6 +170,9 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
       if (owner !== undefined && hasTriangles(owner)) checker.error('bad-shape', [...path, 'type'], TRIANGLES)
     }
     if (action.do === 'blast' && action.cover !== undefined) layerSet(action.cover, [...path, 'cover'])
+  }
+  for (const [index, joint] of (scene.joints ?? []).entries()) {
+    checkJoint(checker, scene, joint, ['joints', index], bodies)
   }
   for (const [index, ray] of (scene.rays ?? []).entries()) {
     const path = ['rays', index]
@@ -261,6 +280,81 @@ function checkBody(
       'open-loop',
       [...path, 'path', 'points', points.length - 1, 'at'],
       `a loop must end where it begins, at [${first.at}]`,
+    )
+  }
+}
+
+/** What a joint holds, and whether that can be. */
+function checkJoint(
+  checker: Checker,
+  scene: Scene,
+  joint: SceneJoint,
+  path: readonly PropertyKey[],
+  bodies: readonly string[],
+): void {
+  const known = checker.known('body', joint.a, bodies, [...path, 'a'])
+  const other = 'b' in joint ? joint.b : undefined
+  if (other !== undefined && !checker.known('body', other, bodies, [...path, 'b'])) return
+  if (!known) return
+  if (other === joint.a) checker.error('bad-value', [...path, 'b'], `joins ${JSON.stringify(other)} with itself`)
+  const type = (name: string | undefined): string => scene.bodies.find((body) => body.name === name)?.type ?? 'static'
+  if (type(joint.a) === 'static' && type(other) === 'static') {
+    const to = other === undefined ? 'the world' : JSON.stringify(other)
+    const found = `joins ${JSON.stringify(joint.a)} and ${to}, which never move: make one of them dynamic, or take it out`
+    checker.error('both-ends-static', path, found)
+  }
+  const limits =
+    'limits' in joint
+      ? joint.limits
+      : joint.type === 'distance'
+        ? joint
+        : joint.type === 'ball'
+          ? joint.twist
+          : undefined
+  if (limits?.min !== undefined && limits.max !== undefined && limits.min > limits.max) {
+    checker.error(
+      'bad-value',
+      path,
+      `'min' is ${limits.min}, which is more than 'max', ${limits.max}: the other way round`,
+    )
+  }
+  if (joint.type === 'distance' && other === undefined && joint.atB === undefined) {
+    checker.error('bad-value', path, "to the world it needs 'atB', a point of it")
+  }
+  if (joint.type === 'spring' && other === undefined && joint.atB === undefined) {
+    checker.error('bad-value', path, "to the world it needs 'atB', a point of it")
+  }
+  for (const field of ['axis', 'turn'] as const) {
+    const value = (joint as Record<string, unknown>)[field] as readonly number[] | undefined
+    if (value?.every((each) => each === 0))
+      checker.error('bad-value', [...path, field], 'is a direction, and must not be zero')
+  }
+  if (joint.type === 'spring' && joint.frequency === 0) {
+    checker.error('bad-value', [...path, 'frequency'], 'must be more than 0: at 0 it pulls nobody')
+  }
+}
+
+/** Whether what is to be done to a joint can be. */
+function checkJointAction(
+  checker: Checker,
+  scene: Scene,
+  action: Extract<SceneAction, { joint: string }>,
+  path: readonly PropertyKey[],
+): void {
+  const joints = scene.joints ?? []
+  const names = joints.map((joint) => joint.name)
+  if (!checker.known('joint', action.joint, names, [...path, 'joint'])) return
+  const { type } = joints[names.indexOf(action.joint)]
+  const driven = type === 'hinge' || type === 'axle' || type === 'slide'
+  if (action.do === 'aim' && type !== 'carry')
+    checker.error('bad-value', path, `aims a '${type}', and only a 'carry' has a target`)
+  if (action.do !== 'motor') return
+  if (!driven) checker.error('bad-value', path, `drives a '${type}', which has no motor`)
+  else if (action.motor !== null && 'force' in action.motor !== (type === 'slide')) {
+    checker.error(
+      'bad-value',
+      [...path, 'motor'],
+      `the motor of a '${type}' has a ${type === 'slide' ? 'force' : 'torque'}`,
     )
   }
 }

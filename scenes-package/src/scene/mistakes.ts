@@ -77,7 +77,12 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
     this.scene = scene
     const { names, otherwise, pairs } = scene.layers
     this.layers = defineLayers(names, { otherwise, pairs })
-    this.actionsOn = grouped<Action>(scene.actions ?? [], (action) => [action.body])
+    this.actionsOn = grouped<Action>(scene.actions ?? [], (action) => ('body' in action ? [action.body] : []))
+  }
+
+  /** Whether a joint holds a body. */
+  protected isJoined(name: string): boolean {
+    return (this.scene.joints ?? []).some((joint) => joint.a === name || ('b' in joint && joint.b === name))
   }
 
   /** The colliders of a body in the order of the world's. */
@@ -259,6 +264,7 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
     const actions = (this.scene.actions ?? []).map((action, index) => ({ action, index }))
     actions.sort((a, b) => a.action.time - b.action.time)
     for (const { action, index } of actions) {
+      if (!('body' in action)) continue
       const gone = removed.get(action.body)
       if (gone !== undefined) {
         this.add(

@@ -39,7 +39,8 @@ export class Finder2 extends Finder<Made> {
   protected ownMistakes(_body: SceneBody, index: number): void {
     const body = this.plane.bodies[index]
     if (body.type !== 'dynamic') return
-    this.floor(body, index)
+    // What is joined may hang on what it is joined to.
+    if (!this.isJoined(body.name)) this.floor(body, index)
     this.weight(body, index)
   }
 

@@ -50,7 +50,7 @@ export class Finder3 extends Finder<Made> {
   protected ownMistakes(_body: SceneBody, index: number): void {
     const body = this.scene3.bodies[index]
     if (body.type !== 'dynamic') return
-    this.floor(body, index)
+    if (!this.isJoined(body.name)) this.floor(body, index)
     const mover = this.player.world.find(body.name)!
     if (body.mass !== undefined || mover.colliders.length === 0) return
     const light = mover.colliders.every((each) => each.sensor || each.density === 0 || each.shape.volume === 0)

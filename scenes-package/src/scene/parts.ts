@@ -173,5 +173,111 @@ export function forceActions<P extends z.ZodType>(point: P) {
   ] as const
 }
 
+const reach = z
+  .strictObject({ min: within(FAR).optional(), max: within(FAR).optional() })
+  .describe('from how the two stand at joining: radians, or metres for a slide and an axle')
+const most = z.strictObject({ force: size.optional(), torque: size.optional() })
+const torqueMotor = z.strictObject({ speed: within(limits.SPEED), torque: rounding })
+const forceMotor = z.strictObject({ speed: within(limits.SPEED), force: rounding })
+const motors = { hinge: torqueMotor, axle: torqueMotor, slide: forceMotor }
+
+const base = {
+  name,
+  a: name.describe('a body'),
+  enabled: z.boolean().optional(),
+  touching: z.boolean().optional().describe('the two may touch; default false'),
+  breaks: most.optional().describe('what it bears: newtons, and newtons times a metre'),
+  say: z
+    .string()
+    .optional()
+    .describe('how the story puts its end; {joint}, {a}, {b}, {cause}, {force} and {torque} are filled in'),
+}
+const between = { ...base, b: name.optional().describe('a body; default the world') }
+
+/** The joints of a dimension: with its points, and what the types have besides. */
+export function jointSchema<P extends z.ZodType, T extends z.ZodType, H extends z.ZodRawShape, A extends z.ZodRawShape>(
+  point: P,
+  target: T,
+  own: { readonly hinge: H; readonly axle: A },
+) {
+  const points = { ...between, atA: point.optional(), atB: point.optional() }
+  const soft = {
+    frequency: rounding.optional().describe('cycles a second at which the two would swing'),
+    damping: rounding.optional().describe('0 swings for ever, 1 just does not swing'),
+  }
+  const at = point.describe('a point of the world, where it is as the scene begins')
+  return [
+    z.strictObject({
+      type: z.literal('hinge'),
+      ...between,
+      at,
+      limits: reach.optional(),
+      motor: motors.hinge.optional(),
+      ...own.hinge,
+    }),
+    z.strictObject({
+      type: z.literal('distance'),
+      ...points,
+      min: rounding.optional().describe('metres; as much as max: a rod; both left out: as far as they are'),
+      max: rounding.optional(),
+    }),
+    z.strictObject({ type: z.literal('spring'), ...points, length: rounding.optional(), ...soft }),
+    z.strictObject({
+      type: z.literal('slide'),
+      ...between,
+      at,
+      axis: point,
+      limits: reach.optional(),
+      motor: motors.slide.optional(),
+    }),
+    z.strictObject({
+      type: z.literal('axle'),
+      ...between,
+      at,
+      axis: point.describe('along which the wheel, b, springs'),
+      limits: reach.optional(),
+      motor: motors.axle.optional(),
+      ...soft,
+      ...own.axle,
+    }),
+    z.strictObject({ type: z.literal('fixed'), ...between, at: at.optional(), ...soft }),
+    z.strictObject({
+      type: z.literal('carry'),
+      ...base,
+      at: at.optional(),
+      target: target.describe('where that point is to be'),
+      force: size.optional(),
+      torque: size.optional(),
+      ...soft,
+    }),
+  ] as const
+}
+
+/** What only 3D has: a joint about a point. */
+export function ballSchema<P extends z.ZodType>(point: P) {
+  return z.strictObject({
+    type: z.literal('ball'),
+    ...between,
+    at: point,
+    axis: point.optional().describe('of the cone and of the twist; default y'),
+    swing: rounding.optional().describe('radians by which the axes of the two may lean from each other'),
+    twist: reach.optional(),
+  })
+}
+
+/** Actions on joints. */
+export function jointActions<T extends z.ZodType>(target: T) {
+  return [
+    z.strictObject({ time: seconds, do: z.literal('release'), joint: name.describe('ends it') }),
+    z.strictObject({
+      time: seconds,
+      do: z.literal('motor'),
+      joint: name,
+      motor: z.union([torqueMotor, forceMotor, z.null()]).describe('null for none'),
+    }),
+    z.strictObject({ time: seconds, do: z.literal('aim'), joint: name.describe("a 'carry'"), target }),
+  ] as const
+}
+
 export const GRAVITY = 'metres a second squared; default 9.8 downwards; it pulls dynamic bodies only'
 export const ONE_WAY = 'lets through what comes along this direction, and holds what comes against it'

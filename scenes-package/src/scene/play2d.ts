@@ -1,10 +1,10 @@
 /** A scene of 2D made into a world. */
 
 import { defineLayers, type Kinds, type WatchEvent } from 'keen-sentry'
-import { type Body2, blast, type Collider2, createWorld, type RayHit2, type World2 } from 'keen-sentry/2d'
+import { type Body2, blast, type Collider2, createWorld, type Joint2, type RayHit2, type World2 } from 'keen-sentry/2d'
 import { cosSin } from 'keen-sentry/internal'
-import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
-import type { Scene2, SceneAction2, SceneBody2, SceneRay2 } from './schema2d.ts'
+import { type BodyAction, type PlayedFilter, PlayerCore, type RayState } from './player.ts'
+import type { Scene2, SceneAction2, SceneBody2, SceneJoint2, SceneRay2 } from './schema2d.ts'
 import { sceneShape2, vector2 } from './shapes2d.ts'
 
 /** What is kept with each body of a scene of 2D: its part of the file. */
@@ -36,7 +36,8 @@ export class ScenePlayer2 extends PlayerCore<
   Vec,
   RayHit2<SceneKinds2>,
   SceneAction2,
-  SceneRay2
+  SceneRay2,
+  Joint2<SceneKinds2>
 > {
   /** The dimension of the scene. */
   readonly dimension = '2d'
@@ -61,6 +62,7 @@ export class ScenePlayer2 extends PlayerCore<
       pushOut: scene.pushOut,
       burst: scene.burst,
     })
+    this.world.watchJoints({ end: (event) => this.ended(event) })
     this.begin((index) => this.addBody(scene.bodies[index]), scene.actions ?? [], scene.rays ?? [])
   }
 
@@ -103,7 +105,7 @@ export class ScenePlayer2 extends PlayerCore<
     })
   }
 
-  protected actOwn(body: Body2<SceneKinds2>, action: SceneAction2): boolean | null {
+  protected actOwn(body: Body2<SceneKinds2>, action: BodyAction<SceneAction2>): boolean | null {
     if (action.do === 'teleport') {
       body.teleport({ at: vector2(action.at), angle: action.angle ?? body.angle })
       return true
@@ -117,6 +119,69 @@ export class ScenePlayer2 extends PlayerCore<
     const { reach, strength, cover } = action
     blast(this.world, { at: body.at, reach, strength, cover, except: body })
     return true
+  }
+
+  protected join(spec: SceneJoint2): Joint2<SceneKinds2> {
+    const { world } = this
+    const { name, enabled, touching, breaks } = spec
+    const base = { a: this.body(spec.a), name, enabled, touching, breaks }
+    const both = { b: 'b' in spec && spec.b !== undefined ? this.body(spec.b) : null }
+    const soft = 'frequency' in spec ? { frequency: spec.frequency, damping: spec.damping } : {}
+    switch (spec.type) {
+      case 'hinge':
+        return world.join({
+          ...base,
+          ...both,
+          type: 'hinge',
+          at: vector2(spec.at),
+          limits: spec.limits,
+          motor: spec.motor,
+        })
+      case 'distance':
+        return world.join({ ...base, ...both, type: 'distance', ...pointsOf(spec), min: spec.min, max: spec.max })
+      case 'spring':
+        return world.join({ ...base, ...both, ...soft, type: 'spring', ...pointsOf(spec), length: spec.length })
+      case 'slide':
+        return world.join({
+          ...base,
+          ...both,
+          type: 'slide',
+          at: vector2(spec.at),
+          axis: vector2(spec.axis),
+          limits: spec.limits,
+          motor: spec.motor,
+        })
+      case 'axle':
+        return world.join({
+          ...base,
+          ...both,
+          ...soft,
+          type: 'axle',
+          at: vector2(spec.at),
+          axis: vector2(spec.axis),
+          limits: spec.limits,
+          motor: spec.motor,
+        })
+      case 'fixed':
+        return world.join({ ...base, ...both, ...soft, type: 'fixed', at: spec.at && vector2(spec.at) })
+      case 'carry': {
+        const { force, torque } = spec
+        return world.join({
+          ...base,
+          ...soft,
+          type: 'carry',
+          at: spec.at && vector2(spec.at),
+          target: targetOf(spec.target),
+          force,
+          torque,
+        })
+      }
+    }
+  }
+
+  protected drive(joint: Joint2<SceneKinds2>, action: Extract<SceneAction2, { do: 'motor' | 'aim' }>): void {
+    if (action.do === 'motor') joint.motor = action.motor
+    else joint.target = targetOf(action.target)
   }
 
   protected carried(point: readonly [number, number], carrier: Body2<SceneKinds2> | null): Vec {
@@ -155,4 +220,15 @@ function wayPoints(spec: SceneBody2): WayPoint[] {
     angle = point.angle ?? angle
     return { x: point.at[0], y: point.at[1], angle }
   })
+}
+
+/** Where a joint of two points holds either side. */
+function pointsOf({ atA, atB }: Extract<SceneJoint2, { type: 'distance' | 'spring' }>) {
+  return { atA: atA && vector2(atA), atB: atB && vector2(atB) }
+}
+
+const isPoint = <P extends readonly number[]>(target: P | object): target is P => Array.isArray(target)
+
+function targetOf(target: Extract<SceneJoint2, { type: 'carry' }>['target']) {
+  return isPoint(target) ? vector2(target) : { at: vector2(target.at), angle: target.angle }
 }

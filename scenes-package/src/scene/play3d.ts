@@ -7,6 +7,7 @@ import {
   type Collider3,
   type ColliderSpec3,
   createWorld,
+  type Joint3,
   type Pose3,
   type RayHit3,
   type Rotation,
@@ -16,8 +17,8 @@ import {
 } from 'keen-sentry/3d'
 import { atan2, multiply, UPRIGHT, writeTurn } from 'keen-sentry/internal'
 import { type Models, modelParts, modelShape } from './models.ts'
-import { type PlayedFilter, PlayerCore, type RayState } from './player.ts'
-import type { NodeRule, Scene3, SceneAction3, SceneBody3, SceneCollider3, SceneRay3 } from './schema3d.ts'
+import { type BodyAction, type PlayedFilter, PlayerCore, type RayState } from './player.ts'
+import type { NodeRule, Scene3, SceneAction3, SceneBody3, SceneCollider3, SceneJoint3, SceneRay3 } from './schema3d.ts'
 import { rotation3, sceneShape3, vector3 } from './shapes3d.ts'
 
 /** What is kept with each body of a scene of 3D: its part of the file. */
@@ -46,7 +47,8 @@ export class ScenePlayer3 extends PlayerCore<
   Vec,
   RayHit3<SceneKinds3>,
   SceneAction3,
-  SceneRay3
+  SceneRay3,
+  Joint3<SceneKinds3>
 > {
   /** The dimension of the scene. */
   readonly dimension = '3d'
@@ -74,6 +76,7 @@ export class ScenePlayer3 extends PlayerCore<
       pushOut: scene.pushOut,
       burst: scene.burst,
     })
+    this.world.watchJoints({ end: (event) => this.ended(event) })
     this.begin((index) => this.addBody(scene.bodies[index], models), scene.actions ?? [], scene.rays ?? [])
   }
 
@@ -108,7 +111,7 @@ export class ScenePlayer3 extends PlayerCore<
     })
   }
 
-  protected actOwn(body: Body3<SceneKinds3>, action: SceneAction3): boolean | null {
+  protected actOwn(body: Body3<SceneKinds3>, action: BodyAction<SceneAction3>): boolean | null {
     if (action.do === 'teleport') {
       const { at, rotation } = action
       body.teleport({ at: vector3(at), rotation: rotation === undefined ? body.rotation : rotation3(rotation) })
@@ -123,6 +126,81 @@ export class ScenePlayer3 extends PlayerCore<
     const { reach, strength, cover } = action
     blast(this.world, { at: body.at, reach, strength, cover, except: body })
     return true
+  }
+
+  protected join(spec: SceneJoint3): Joint3<SceneKinds3> {
+    const { world } = this
+    const { name, enabled, touching, breaks } = spec
+    const base = { a: this.body(spec.a), name, enabled, touching, breaks }
+    const both = { b: 'b' in spec && spec.b !== undefined ? this.body(spec.b) : null }
+    const soft = 'frequency' in spec ? { frequency: spec.frequency, damping: spec.damping } : {}
+    switch (spec.type) {
+      case 'hinge':
+        return world.join({
+          ...base,
+          ...both,
+          type: 'hinge',
+          at: vector3(spec.at),
+          limits: spec.limits,
+          motor: spec.motor,
+          axis: vector3(spec.axis),
+        })
+      case 'ball':
+        return world.join({
+          ...base,
+          ...both,
+          type: 'ball',
+          at: vector3(spec.at),
+          axis: spec.axis && vector3(spec.axis),
+          swing: spec.swing,
+          twist: spec.twist,
+        })
+      case 'distance':
+        return world.join({ ...base, ...both, type: 'distance', ...pointsOf(spec), min: spec.min, max: spec.max })
+      case 'spring':
+        return world.join({ ...base, ...both, ...soft, type: 'spring', ...pointsOf(spec), length: spec.length })
+      case 'slide':
+        return world.join({
+          ...base,
+          ...both,
+          type: 'slide',
+          at: vector3(spec.at),
+          axis: vector3(spec.axis),
+          limits: spec.limits,
+          motor: spec.motor,
+        })
+      case 'axle':
+        return world.join({
+          ...base,
+          ...both,
+          ...soft,
+          type: 'axle',
+          at: vector3(spec.at),
+          axis: vector3(spec.axis),
+          limits: spec.limits,
+          motor: spec.motor,
+          turn: vector3(spec.turn),
+        })
+      case 'fixed':
+        return world.join({ ...base, ...both, ...soft, type: 'fixed', at: spec.at && vector3(spec.at) })
+      case 'carry': {
+        const { force, torque } = spec
+        return world.join({
+          ...base,
+          ...soft,
+          type: 'carry',
+          at: spec.at && vector3(spec.at),
+          target: targetOf(spec.target),
+          force,
+          torque,
+        })
+      }
+    }
+  }
+
+  protected drive(joint: Joint3<SceneKinds3>, action: Extract<SceneAction3, { do: 'motor' | 'aim' }>): void {
+    if (action.do === 'motor') joint.motor = action.motor
+    else joint.target = targetOf(action.target)
   }
 
   protected carried(point: readonly [number, number, number], carrier: Body3<SceneKinds3> | null): Vec {
@@ -193,4 +271,15 @@ function shortWay(a: Rotation, b: Rotation, part: number): Rotation {
   multiply(work, 8, work, 4, work, 0)
   const [x, y, z, w] = work
   return { x, y, z, w }
+}
+
+/** Where a joint of two points holds either side. */
+function pointsOf({ atA, atB }: Extract<SceneJoint3, { type: 'distance' | 'spring' }>) {
+  return { atA: atA && vector3(atA), atB: atB && vector3(atB) }
+}
+
+const isPoint = <P extends readonly number[]>(target: P | object): target is P => Array.isArray(target)
+
+function targetOf(target: Extract<SceneJoint3, { type: 'carry' }>['target']) {
+  return isPoint(target) ? vector3(target) : { at: vector3(target.at), rotation: rotation3(target.rotation) }
 }

@@ -3,7 +3,7 @@
 import { KeenError, type Kinds, type Watch, type WatchEvent } from 'keen-sentry'
 import type { BodyHandle, ColliderHandle, WorldCore } from 'keen-sentry/internal'
 import type { SceneSide, SceneWatch } from './parts.ts'
-import type { Scene, SceneAction, SceneRay } from './schema.ts'
+import type { Scene, SceneAction, SceneJoint, SceneRay } from './schema.ts'
 
 /** A ray of the scene, where it runs now and what it meets. */
 export interface RayState<R, V, H> {
@@ -18,11 +18,13 @@ export interface RayState<R, V, H> {
 }
 
 /** What happened in one step, in order. */
-export interface StepReport<A, E, R> {
+export interface StepReport<A, E, R, J> {
   /** Actions carried out before the step. */
   readonly actions: readonly A[]
   /** What was told, in order. */
   readonly events: readonly E[]
+  /** Joints that ended, in order. */
+  readonly joints: readonly J[]
   /** Rays that meet something else than after the step before. */
   readonly rays: readonly R[]
 }
@@ -34,9 +36,32 @@ export interface PlayedFilter<B> {
   except: B[]
 }
 
+/** An action on a joint that does not end it; one on a body. */
+export type JointAction = Extract<SceneAction, { do: 'motor' | 'aim' }>
+export type BodyAction<A> = Exclude<A, { readonly joint: string }>
+
 /** Seconds by which an action may come late through rounding. */
 const SLACK = 1e-9
 const DEFAULT_TICKS = 600
+
+/** A joint, as a player needs it. */
+export interface PlayedJoint {
+  readonly name: string | null
+  readonly alive: boolean
+  remove(): void
+}
+
+/** The end of a joint, as a player reports it. */
+export interface PlayedEnd<J, B> {
+  readonly joint: J
+  readonly a: B
+  readonly b: B | null
+  readonly cause: 'broken' | 'removed'
+  readonly force: number
+  readonly torque: number
+  readonly tick: number
+  readonly time: number
+}
 
 export abstract class PlayerCore<
   K extends Kinds & { layer: string; tag: string },
@@ -46,6 +71,7 @@ export abstract class PlayerCore<
   H extends { readonly collider: C },
   A extends SceneAction,
   R extends SceneRay,
+  J extends PlayedJoint,
 > {
   abstract readonly scene: Scene
   abstract readonly world: WorldCore<K, B, C, V>
@@ -54,6 +80,8 @@ export abstract class PlayerCore<
   private states: readonly RayState<R, V, H>[] = []
   private readonly watches = new Map<object, SceneWatch>()
   private readonly named = new Map<string, B>()
+  private readonly joints = new Map<string, J>()
+  private ends: PlayedEnd<J, B>[] = []
   /** Each body's colliders as in the file, the removed ones too. */
   private readonly colliders = new Map<B, readonly C[]>()
   private readonly travels = new Map<B, Travel>()
@@ -74,21 +102,26 @@ export abstract class PlayerCore<
     return this.watches.get(event.watch)!
   }
 
+  /** The part of the file that a joint was made from. */
+  jointOf({ name }: { readonly name: string | null }): SceneJoint {
+    return this.scene.joints!.find((joint) => joint.name === name)!
+  }
+
   /** One tick: due actions, paths, the world's step, then the rays. */
-  step(): StepReport<A, WatchEvent<B, C, V>, RayState<R, V, H>> {
+  step(): StepReport<A, WatchEvent<B, C, V>, RayState<R, V, H>, PlayedEnd<J, B>> {
     const { world } = this
     const actions: A[] = []
     while (this.pending.length > 0 && this.pending[0].time <= world.time + SLACK) {
       const action = this.pending.shift()!
-      const body = this.body(action.body)
-      if (body.alive && this.act(body, action)) actions.push(action)
+      if (this.carryOut(action)) actions.push(action)
     }
     for (const [body, travel] of this.travels) {
       if (body.alive && body.type === 'kinematic') this.follow(body, travel, world.time + world.dt)
     }
     this.events = []
+    this.ends = []
     world.step()
-    return { actions, events: this.events, rays: this.castRays() }
+    return { actions, events: this.events, joints: this.ends, rays: this.castRays() }
   }
 
   /** Puts the scene into the world, body by body. */
@@ -99,6 +132,7 @@ export abstract class PlayerCore<
       this.colliders.set(body, body.colliders)
       if (spec.path !== undefined) this.travels.set(body, travelOf(spec.path))
     }
+    for (const joint of this.scene.joints ?? []) this.joints.set(joint.name, this.join(joint))
     this.pending = [...actions].sort((a, b) => a.time - b.time)
     this.states = rays.map((ray) => ({ ray, from: null, to: null, hit: null }))
     for (const watch of this.scene.watches ?? [{ a: '*', b: '*' }]) this.addWatch(watch)
@@ -111,7 +145,30 @@ export abstract class PlayerCore<
   /** Has a body at a part of the way from one point of its path to the next, after the next step. */
   protected abstract leadTo(body: B, from: number, to: number, part: number): void
   /** Carries out an action that only this dimension has, or has in its own way; null when it is none of them. */
-  protected abstract actOwn(body: B, action: A): boolean | null
+  protected abstract actOwn(body: B, action: BodyAction<A>): boolean | null
+
+  /** Makes a joint of the file. */
+  protected abstract join(spec: SceneJoint): J
+  /** Drives a joint otherwise, or has a hand go elsewhere. */
+  protected abstract drive(joint: J, action: JointAction): void
+
+  /** Reports the end of a joint. */
+  protected ended(end: PlayedEnd<J, B>): void {
+    this.ends.push(end)
+  }
+
+  /** Carries an action out; false where there is nothing any more that it could be done to. */
+  private carryOut(action: A): boolean {
+    if ('joint' in action) {
+      const joint = this.joints.get(action.joint)!
+      if (!joint.alive) return false
+      if (action.do === 'release') joint.remove()
+      else this.drive(joint, action)
+      return true
+    }
+    const body = this.body(action.body)
+    return body.alive && this.act(body, action as BodyAction<A>)
+  }
 
   protected body(name: string): B {
     const body = this.named.get(name)
@@ -141,7 +198,7 @@ export abstract class PlayerCore<
   }
 
   /** Carries an action out; false when its collider was removed by then. */
-  private act(body: B, action: A): boolean {
+  private act(body: B, action: BodyAction<A>): boolean {
     // A teleport leaves the path: the next way point would only drag the body back.
     if (action.do === 'teleport') this.travels.delete(body)
     const done = this.actOwn(body, action)

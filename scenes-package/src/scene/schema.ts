@@ -21,6 +21,8 @@ export type SceneBody = Scene['bodies'][number]
 export type SceneCollider = NonNullable<SceneBody['colliders']>[number]
 /** Something that is done in a scene at a time. */
 export type SceneAction = NonNullable<Scene['actions']>[number]
+/** A joint, as a scene file has it. */
+export type SceneJoint = NonNullable<Scene['joints']>[number]
 /** A ray, as a scene file has it. */
 export type SceneRay = NonNullable<Scene['rays']>[number]
 

@@ -11,6 +11,8 @@ import {
   forced,
   GRAVITY,
   head,
+  jointActions,
+  jointSchema,
   moment,
   name,
   ONE_WAY,
@@ -104,11 +106,15 @@ const body = z.strictObject({
   path: path.optional().describe('kinematic only; instead of a velocity'),
 })
 
+const target = z.union([point, z.strictObject({ at: point, angle })])
+const joint = z.discriminatedUnion('type', jointSchema(point, target, { hinge: {}, axle: {} }))
+
 const action = z.discriminatedUnion('do', [
   ...plainActions,
   z.strictObject({ time: seconds, do: z.literal('teleport'), body: name, at: point, angle: angle.optional() }),
   z.strictObject({ time: seconds, do: z.literal('type'), body: name, type: z.enum(BODY_TYPES) }),
   ...forceActions(point),
+  ...jointActions(target),
 ])
 
 const ray = z.strictObject({
@@ -126,6 +132,7 @@ export const sceneSchema2 = z.strictObject({
   ...parting,
   view: z.strictObject({ min: point, max: point }).optional().describe('what a picture shows; default all there is'),
   bodies: z.array(body),
+  joints: z.array(joint).optional().describe('what holds bodies together, or to the world'),
   actions: z.array(action).optional(),
   rays: z.array(ray).optional(),
 })
@@ -140,5 +147,7 @@ export type SceneCollider2 = NonNullable<SceneBody2['colliders']>[number]
 export type SceneShape2 = z.infer<typeof shapeSchema2>
 /** Something that is done in a scene of 2D at a time. */
 export type SceneAction2 = NonNullable<Scene2['actions']>[number]
+/** A joint, as a scene file of 2D has it. */
+export type SceneJoint2 = NonNullable<Scene2['joints']>[number]
 /** A ray, as a scene file of 2D has it. */
 export type SceneRay2 = NonNullable<Scene2['rays']>[number]

@@ -4,6 +4,7 @@ import { limits } from 'keen-sentry/internal'
 import { z } from 'zod'
 import { BELOW } from '../gltf/place.ts'
 import {
+  ballSchema,
   CARRIED,
   filtering,
   finite,
@@ -11,6 +12,8 @@ import {
   forced,
   GRAVITY,
   head,
+  jointActions,
+  jointSchema,
   moment,
   name,
   ONE_WAY,
@@ -177,11 +180,19 @@ const body = z.strictObject({
   path: path.optional().describe('kinematic only; instead of a velocity'),
 })
 
+const target = z.union([point, z.strictObject({ at: point, rotation })])
+const joints = jointSchema(point, target, {
+  hinge: { axis: point.describe('about which the two turn') },
+  axle: { turn: point.describe('about which the wheel turns') },
+})
+const joint = z.discriminatedUnion('type', [...joints, ballSchema(point)])
+
 const action = z.discriminatedUnion('do', [
   ...plainActions,
   z.strictObject({ time: seconds, do: z.literal('type'), body: name, type }),
   z.strictObject({ time: seconds, do: z.literal('teleport'), body: name, at: point, rotation: rotation.optional() }),
   ...forceActions(point),
+  ...jointActions(target),
 ])
 
 const ray = z.strictObject({
@@ -205,6 +216,7 @@ export const sceneSchema3 = z.strictObject({
   ...parting,
   view: view.optional().describe('from where a picture is taken; default from a corner, so that all is in it'),
   bodies: z.array(body),
+  joints: z.array(joint).optional().describe('what holds bodies together, or to the world'),
   actions: z.array(action).optional(),
   rays: z.array(ray).optional(),
 })
@@ -219,6 +231,8 @@ export type SceneCollider3 = NonNullable<SceneBody3['colliders']>[number]
 export type SceneShape3 = z.infer<typeof shapeSchema3>
 /** Something that is done in a scene of 3D at a time. */
 export type SceneAction3 = NonNullable<Scene3['actions']>[number]
+/** A joint, as a scene file of 3D has it. */
+export type SceneJoint3 = NonNullable<Scene3['joints']>[number]
 /** A ray, as a scene file of 3D has it. */
 export type SceneRay3 = NonNullable<Scene3['rays']>[number]
 /** A model of a body, as a scene file has it. */

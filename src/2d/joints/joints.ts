@@ -108,6 +108,8 @@ const scratch = new Float64Array(6)
 export class Joint2<K extends Kinds = AnyKinds> extends JointHandle<K, Body2<K>> {
   /** @internal */ protected override readonly keeper: Joints2<K>
 
+  private readonly lastPlace = new Float64Array(6)
+
   /** @internal */
   constructor(keeper: Joints2<K>, slot: number, serial: number, start: JointStart<Body2<K>>) {
     super(slot, serial, start)
@@ -180,9 +182,16 @@ export class Joint2<K extends Kinds = AnyKinds> extends JointHandle<K, Body2<K>>
     this.changed()
   }
 
+  /** @internal */
+  override markDead(): void {
+    this.keeper.kind.readAnchors(this.slot, scratch)
+    this.lastPlace.set(scratch)
+    super.markDead()
+  }
+
   private anchorsNow(): void {
     if (this.alive) this.keeper.kind.readAnchors(this.slot, scratch)
-    else scratch.fill(Number.NaN)
+    else scratch.set(this.lastPlace)
   }
 }
 

@@ -27,6 +27,7 @@ import {
   type JointOfPoints,
   jointFields,
   type Limits,
+  type OpenLimits,
   type Softness,
 } from '../../core/joints/spec.ts'
 import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
@@ -75,7 +76,7 @@ export interface BallSpec3<K extends Kinds = AnyKinds> extends Between<K> {
   /** Radians by which the axis of the second may lean from that of the first. Default: any. */
   swing?: number | null | undefined
   /** Radians by which the second may be twisted about the axis, from how the two stand at joining. Default: any. */
-  twist?: Partial<Limits> | null | undefined
+  twist?: OpenLimits | null | undefined
 }
 
 /** Two points that keep a distance: a rod, or a rope. */
@@ -157,6 +158,8 @@ const vectorAt = (at: number): Vec3 => ({ x: scratch[at], y: scratch[at + 1], z:
 /** A joint between two bodies, or a body and the world. Made by `world.join`. */
 export class Joint3<K extends Kinds = AnyKinds> extends JointHandle<K, Body3<K>> {
   /** @internal */ protected override readonly keeper: Joints3<K>
+
+  private readonly lastPlace = new Float64Array(SIZE)
 
   /** @internal */
   constructor(keeper: Joints3<K>, slot: number, serial: number, start: JointStart<Body3<K>>) {
@@ -240,7 +243,7 @@ export class Joint3<K extends Kinds = AnyKinds> extends JointHandle<K, Body3<K>>
     return min === -Infinity && max === Infinity ? null : Object.freeze({ min, max })
   }
 
-  set twist(value: Partial<Limits> | null) {
+  set twist(value: OpenLimits | null) {
     this.among('twist', BALL)
     const { min, max } = checkLimits(value, 'ball')
     this.put(MIN, min)
@@ -261,9 +264,16 @@ export class Joint3<K extends Kinds = AnyKinds> extends JointHandle<K, Body3<K>>
     this.changed()
   }
 
+  /** @internal */
+  override markDead(): void {
+    this.keeper.kind.read(this.slot, scratch)
+    this.lastPlace.set(scratch)
+    super.markDead()
+  }
+
   private readNow(): void {
     if (this.alive) this.keeper.kind.read(this.slot, scratch)
-    else scratch.fill(Number.NaN)
+    else scratch.set(this.lastPlace)
   }
 }
 

@@ -40,6 +40,7 @@ import {
   checkMotor,
   type Limits,
   type Motor,
+  type OpenLimits,
 } from './spec.ts'
 
 /** Why a joint ended. */
@@ -173,7 +174,7 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
     return min === -Infinity && max === Infinity ? null : Object.freeze({ min, max })
   }
 
-  set limits(value: Limits | null) {
+  set limits(value: OpenLimits | null) {
     this.among('limits', HINGE, SLIDE, AXLE, DISTANCE)
     const { min, max } = checkLimits(value, this.type)
     this.put(MIN, min)

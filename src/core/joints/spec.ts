@@ -12,6 +12,14 @@ export interface Limits {
   readonly max: number
 }
 
+/** Limits of which an end can be left out: then it goes as far as it likes that way. */
+export interface OpenLimits {
+  /** How far the one way. */
+  readonly min?: number | undefined
+  /** How far the other way. */
+  readonly max?: number | undefined
+}
+
 /** What drives a joint. */
 export interface Motor {
   /** Radians a second; lengths a second for a slide. */
@@ -138,7 +146,7 @@ export interface Softness {
 /** Of a joint that goes only so far, and may be driven. */
 export interface Driven {
   /** How far it may go from how the two stand at joining: radians (not wrapped), lengths for a slide and an axle. Default: any way. */
-  limits?: Partial<Limits> | null | undefined
+  limits?: OpenLimits | null | undefined
   /** Drives it, as strongly as is said. Default none. */
   motor?: Motor | null | undefined
 }
