@@ -148,11 +148,13 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     const colliders = this.world.bodies().flatMap((body) => body.colliders)
     const meeting: [C, C, 'solid' | 'sense', boolean][] = []
     const { doubt } = this.stage
+    const ends = this.world.events().filter((event) => event.joint !== null)
+    const broken = ends.filter(({ cause }) => cause === 'broken').map(({ joint }) => joint as unknown as Joint)
     this.responses.clear()
     const held = new Set<string>()
     for (const [index, a] of colliders.entries()) {
       for (const b of colliders.slice(index + 1)) {
-        const response = respond(a, b)
+        const response = respond(a, b, broken)
         if (response === 'pass') continue
         const key = [a.serial, b.serial].sort((x, y) => x - y).join('-')
         const gap = this.stage.gap(a, b)
@@ -275,7 +277,7 @@ export class LedgerModel<B extends BodyOf<C>, C extends ColliderHandle<Modelled,
     const found = new Set(body.overlapping().map((each) => `${each.mine.serial}-${each.other.serial}-${each.response}`))
     for (const mine of body.colliders) {
       for (const other of bodies.flatMap((each) => each.colliders)) {
-        const response = respond(mine, other)
+        const response = respond(mine, other, [])
         if (response === 'pass') continue
         const gap = this.stage.gap(mine, other)
         if (Math.abs(gap) < this.stage.doubt) continue
@@ -406,14 +408,27 @@ function matches<B, C extends ColliderHandle<Modelled, BodyHandle<Modelled, unkn
   return (side as unknown) === collider || (side as unknown) === collider.body
 }
 
+interface Joint {
+  readonly a: unknown
+  readonly b: unknown
+  readonly touching: boolean
+}
+
+/** Whether a joint keeps two bodies from touching; one that broke in this tick, to its end. */
+function joined(one: object, other: object, broken: readonly Joint[]): boolean {
+  const joints = [...(one as { joints(): readonly Joint[] }).joints(), ...broken]
+  return joints.some(({ a, b, touching }) => !touching && (a === other || b === other) && (a === one || b === one))
+}
+
 /** The rule of section "response", written again from the public words. */
 function respond<C extends ColliderHandle<Modelled, BodyHandle<Modelled, unknown>>>(
   a: C,
   b: C,
+  broken: readonly Joint[],
 ): 'solid' | 'sense' | 'pass' {
   if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static')) return 'pass'
   for (const each of [a, b]) if (!each.enabled || !each.body.enabled || !each.alive || !each.body.alive) return 'pass'
-  if (a.ignores(b) || a.body.ignores(b.body)) return 'pass'
+  if (a.ignores(b) || a.body.ignores(b.body) || joined(a.body, b.body, broken)) return 'pass'
   const press = (c: C): number => (c.sensor ? 0 : c.solidBits)
   if ((a.layerBits & press(b)) !== 0 && (b.layerBits & press(a)) !== 0) return 'solid'
   const meet = (c: C): number => c.solidBits | c.senseBits

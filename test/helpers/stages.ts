@@ -34,7 +34,7 @@ export class Stage2 implements Stage<Body2, Collider2, { x: number; y: number }>
     this.far = random.pick(FAR)
     this.doubt = doubtAt(this.far)
     this.dynamic = dynamic
-    this.own = dynamic ? 3 : 0
+    this.own = dynamic ? 4 : 0
   }
 
   add(): Body2 {
@@ -81,11 +81,37 @@ export class Stage2 implements Stage<Body2, Collider2, { x: number; y: number }>
     const { random } = this
     if (which === 0) {
       if (!hasPlane(body)) body.type = random.pick(BODY_TYPES)
-    } else if (body.type !== 'dynamic') return
+    } else if (which === 3) this.join(body)
+    else if (body.type !== 'dynamic') return
     else if (which === 1) {
       body.applyImpulse({ x: random.between(-50, 50), y: random.between(-50, 50) }, this.near(body))
     } else if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
     else body.sweep = random.pick(['off', 'statics', 'all'])
+  }
+
+  /** Joins a body to another one or to the world, or ends or changes a joint that it has. */
+  private join(body: Body2): void {
+    const { random, world } = this
+    const joints = body.joints()
+    if (joints.length > 0 && random.chance(0.5)) {
+      const joint = random.pick(joints)
+      const what = random.below(4)
+      if (what === 0) joint.remove()
+      else if (what === 1) joint.touching = !joint.touching
+      else if (what === 2) joint.enabled = !joint.enabled
+      else joint.breaks = { force: random.between(1, 200) }
+      return
+    }
+    const other = random.pick(world.bodies())
+    const b = other === body || random.chance(0.2) ? null : other
+    if (body.type === 'static' && (b === null || b.type === 'static')) return
+    const base = { a: body, b, touching: random.chance(0.2), ...(random.chance(0.3) && { breaks: { force: 50 } }) }
+    const at = body.at
+    const what = random.below(4)
+    if (what === 0) world.join({ ...base, type: 'hinge', at })
+    else if (what === 1) world.join({ ...base, type: 'distance', atB: at, min: 0, max: random.between(0.5, 3) })
+    else if (what === 2) world.join({ ...base, type: 'spring', atB: at, frequency: random.between(0.5, 5) })
+    else world.join({ ...base, type: 'fixed', at })
   }
 
   gap(a: Collider2, b: Collider2): number {
@@ -159,7 +185,7 @@ export class Stage3 implements Stage<Body3, Collider3, { x: number; y: number; z
   constructor(random: Random, dynamic: boolean) {
     this.random = random
     this.dynamic = dynamic
-    this.own = dynamic ? 3 : 1
+    this.own = dynamic ? 4 : 1
     this.far = random.pick(FAR)
     this.doubt = doubtAt(this.far)
   }
@@ -204,13 +230,39 @@ export class Stage3 implements Stage<Body3, Collider3, { x: number; y: number; z
     const { random } = this
     if (which === 0) {
       if (!hasPlane(body)) body.type = random.pick(this.dynamic ? BODY_TYPES : ['static', 'kinematic'])
-    } else if (body.type !== 'dynamic') return
+    } else if (which === 3) this.join(body)
+    else if (body.type !== 'dynamic') return
     else if (which === 1) {
       const { at } = body
       const off = this.vector(2)
       body.applyImpulse(this.vector(50), { x: at.x + off.x, y: at.y + off.y, z: at.z + off.z })
     } else if (random.chance(0.5)) body.mass = random.chance(0.5) ? null : random.between(0.1, 9)
     else body.sweep = random.pick(['off', 'statics', 'all'])
+  }
+
+  /** Joins a body to another one or to the world, or ends or changes a joint that it has. */
+  private join(body: Body3): void {
+    const { random, world } = this
+    const joints = body.joints()
+    if (joints.length > 0 && random.chance(0.5)) {
+      const joint = random.pick(joints)
+      const what = random.below(4)
+      if (what === 0) joint.remove()
+      else if (what === 1) joint.touching = !joint.touching
+      else if (what === 2) joint.enabled = !joint.enabled
+      else joint.breaks = { force: random.between(1, 200) }
+      return
+    }
+    const other = random.pick(world.bodies())
+    const b = other === body || random.chance(0.2) ? null : other
+    if (body.type === 'static' && (b === null || b.type === 'static')) return
+    const base = { a: body, b, touching: random.chance(0.2), ...(random.chance(0.3) && { breaks: { force: 50 } }) }
+    const at = body.at
+    const what = random.below(4)
+    if (what === 0) world.join({ ...base, type: 'hinge', at, axis: this.vector(1) })
+    else if (what === 1) world.join({ ...base, type: 'distance', atB: at, min: 0, max: random.between(0.5, 3) })
+    else if (what === 2) world.join({ ...base, type: 'spring', atB: at, frequency: random.between(0.5, 5) })
+    else world.join({ ...base, type: 'fixed', at })
   }
 
   /** By the plain function, which is proved against every direction on its own. */

@@ -165,3 +165,21 @@ test('of five balls in a row the last flies off, and of an uneven row hardly any
     assert.ok(Math.abs(momentum - 10) < 1e-9, `${dimension.name}: momentum ${momentum} of 10`)
   }
 })
+
+test('what was dynamic and is static now is ground for what lies on it, whoever else moves', () => {
+  for (const { name, createWorld, box, at } of DIMENSIONS) {
+    const layers = defineLayers(['rock', 'crate'])
+    const world = createWorld({ layers, gravity: at(0, -10) })
+    world.add({ type: 'static', at: at(0, -0.5), colliders: [{ shape: box(20, 1), layer: 'rock' }] })
+    const crate = (x: number, y: number) =>
+      world.add({ type: 'dynamic', at: at(x, y), sleeps: false, colliders: [{ shape: box(1, 1), layer: 'crate' }] })
+    const lower = crate(0, 0.5)
+    const upper = crate(0, 1.5)
+    for (let i = 0; i < 30; i++) world.step()
+    lower.type = 'static'
+    upper.velocity = at(0.2, 0)
+    for (let i = 0; i < 120; i++) world.step()
+    assert.ok(Math.abs(upper.at.y - 1.5) < 0.01, `${name}: the upper crate is at ${upper.at.y}`)
+    assert.ok(Math.abs(upper.velocity.x) < 1e-3, `${name}: and rubs to a stop, not on at ${upper.velocity.x}`)
+  }
+})

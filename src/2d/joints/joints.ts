@@ -211,7 +211,7 @@ export class Joints2<K extends Kinds = AnyKinds> extends Joints<K, Body2<K>, Joi
     super(setup)
     this.poses = poses
     this.centreOf = (body, out, at) => owner.centreOf(body, out, at)
-    this.kind = new JointKind2<Joint2<K>>(this.book, setup.population, bodyRows, owner, poses, dynamics)
+    this.kind = new JointKind2<Joint2<K>>(this.book, setup.population, bodyRows, owner, poses, dynamics, setup.unit)
   }
 
   protected override checkType(type: JointType): void {

@@ -72,8 +72,9 @@ export class JointKind2<J extends JointFace> extends JointKind<J> {
     owner: RowOwner,
     poses: Poses,
     dynamics: Dynamics,
+    unit: number,
   ) {
-    super(book, population, bodyRows, owner, { speeds: 3, axes: 2, body: BODY })
+    super(book, population, bodyRows, owner, { speeds: 3, axes: 2, body: BODY, unit })
     this.owner = owner
     this.poses = poses
     this.dynamics = dynamics

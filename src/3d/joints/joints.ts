@@ -300,7 +300,7 @@ export class Joints3<K extends Kinds = AnyKinds> extends Joints<K, Body3<K>, Joi
     super(setup)
     this.poses = poses
     this.centreOf = (body, out, at) => owner.centreOf(body, out, at)
-    this.kind = new JointKind3<Joint3<K>>(this.book, setup.population, bodyRows, owner, poses, dynamics)
+    this.kind = new JointKind3<Joint3<K>>(this.book, setup.population, bodyRows, owner, poses, dynamics, setup.unit)
   }
 
   protected override checkType(): void {}

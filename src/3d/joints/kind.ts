@@ -92,8 +92,9 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     owner: RowOwner,
     poses: Poses,
     dynamics: Dynamics3,
+    unit: number,
   ) {
-    super(book, population, bodyRows, owner, { speeds: 6, axes: 3, body: BODY })
+    super(book, population, bodyRows, owner, { speeds: 6, axes: 3, body: BODY, unit })
     this.owner = owner
     this.poses = poses
     this.dynamics = dynamics

@@ -9,7 +9,7 @@ import type { HeldRows } from '../solve/contactKind.ts'
 import type { Islands } from '../solve/islands.ts'
 import { joinBodies } from '../solve/sleep.ts'
 import { CHANGE, type ConstraintKind, SUBSTEP, TICK } from '../solve/substeps.ts'
-import type { Population } from '../state/population.ts'
+import { BODY_ENABLED, type Population } from '../state/population.ts'
 import { exp } from '../util/maths.ts'
 import {
   BREAK_FORCE,
@@ -63,6 +63,8 @@ const ROW_B = 4
 
 /** The part of what a rigid row is off that is drawn back in a substep. */
 const DRAWN = 0.44
+/** Lengths (times the unit) and radians a second at which it is drawn back at most. */
+const MOST_DRAWN = 10
 /** Cycles a substep beyond which nothing is stiffer. */
 const STIFFEST = 0.25
 /** Radians a substep from which on a spring is worked out stably instead of exactly, and up to which it is only exact. */
@@ -76,6 +78,8 @@ export interface JointForm {
   readonly speeds: number
   readonly axes: number
   readonly body: number
+  /** The user's lengths to a metre. */
+  readonly unit: number
 }
 
 /** What joints ask about the bodies of a tick. */
@@ -185,12 +189,15 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     this.rowCount = 0
     for (let i = 0; i < order.length; i++) {
       const joint = order.data[i]
-      if (!book.isActive(joint)) continue
       const one = book.one.data[joint]
       const two = book.two.data[joint]
+      if (!book.isActive(joint) || !this.isOn(one) || !this.isOn(two)) {
+        book.load.data.fill(0, 2 * joint, 2 * joint + 2)
+        continue
+      }
       const a = one === WORLD ? 0 : source.rowOf(one)
       const b = two === WORLD ? 0 : source.rowOf(two)
-      if (a === 0 && b === 0) continue
+      if (!this.isFree(a) && !this.isFree(b)) continue
       const index = this.count++
       this.makeRoom()
       const at = ACTIVE * index
@@ -202,6 +209,10 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
       this.place(index, joint, one, two)
     }
     bodyRows.held[0] = 0
+  }
+
+  private isOn(body: number): boolean {
+    return body === WORLD || (this.population.bodyFlags.data[body] & BODY_ENABLED) !== 0
   }
 
   prepare(time: Float64Array): void {
@@ -269,7 +280,7 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
         let speed = 0
         for (let n = 0; n < speeds; n++) speed += rows[row + n] * bodies[a + n] + rows[row + speeds + n] * bodies[b + n]
         const curve = rows[tail + OFF_AHEAD] - rows[tail + OFF] - this.h * speed
-        rows[tail + RATE] = (DRAWN * rows[tail + OFF] + curve) * this.inverseH
+        rows[tail + RATE] = this.drawn(rows[tail + OFF], rows[tail + TURNING] !== 0) + curve * this.inverseH
       }
     }
   }
@@ -337,9 +348,16 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     // What is solved again after the bodies have moved is held as it was before.
     rows[tail + LAST_RATE] = rows[tail + RATE]
     rows[tail + GIVE] = 0
-    rows[tail + RATE] = DRAWN * this.inverseH * off
+    rows[tail + RATE] = this.drawn(off, turning)
     rows[tail + RELAX_RATE] = 0
     return this.width * row
+  }
+
+  /** How fast a rigid row is drawn back by what it is off: what was torn far apart comes together without being flung. */
+  private drawn(off: number, turning: boolean): number {
+    const rate = DRAWN * this.inverseH * off
+    const most = turning ? MOST_DRAWN : MOST_DRAWN * this.form.unit
+    return rate > most ? most : rate < -most ? -most : rate
   }
 
   /** The row that was added last is as soft as the joint's frequency says, where it has one. */

@@ -162,6 +162,8 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
       }
     }
     this.startVelocity.data.fill(0, speeds * body, speeds * (body + 1))
+    // Its row of the last tick may be another body's in the next.
+    this.row.data[body] = 0
     this.activation.leave(body)
   }
 
