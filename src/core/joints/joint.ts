@@ -284,9 +284,10 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
       )
       const load = slides ? this.force : this.torque
       const slow = Math.abs(speed) < 0.5 * Math.abs(wanted) || (wanted !== 0 && speed * wanted < 0)
-      if (slow && load > strength) {
+      if (slow && load > 1.001 * strength) {
         said.push(`what hangs on it takes ${digits(load)} ${unit}: the motor is too weak, give it more than that`)
-      } else if (slow) said.push('a limit, or what its bodies touch, stops it')
+      } else if (slow && load > 0.98 * strength) said.push('it gives all of that, and is too weak for what it drives')
+      else if (slow) said.push('a limit, or what its bodies touch, stops it')
     }
     return `${said.join('; ')}.`
   }
