@@ -18,6 +18,7 @@ export default defineConfig({
         reef: here('./reef/index.html'),
         questions: here('./questions/index.html'),
         forces: here('./forces/index.html'),
+        joints: here('./joints/index.html'),
         wreck: here('./wreck/index.html'),
         rover: here('./rover/index.html'),
         seafloor: here('./seafloor/index.html'),

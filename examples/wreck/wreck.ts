@@ -1,7 +1,7 @@
 /** The wreck under forces in 3D: bodies to grab and throw, gravity that turns, impulse and energy over time. */
 import { fixedClock } from 'keen-sentry'
 import { type Body3, rotated, type Vec3 } from 'keen-sentry/3d'
-import { type DrawItem3, drawWorld3 } from 'keen-sentry/draw'
+import { drawWorld3 } from 'keen-sentry/draw'
 import { playScene, readScene, type SceneKinds3 } from 'keen-sentry-scenes'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import scene from '../../scenes/wreck.json' with { type: 'json' }
@@ -84,7 +84,7 @@ function motionOf(body: Body3<SceneKinds3>): number {
 
 function step(): void {
   const { world } = player
-  hand.draw(world.dt)
+  hand.follow()
   player.step()
   let kinetic = 0
   let height = 0
@@ -106,14 +106,11 @@ const ORIGIN = { x: 0, y: 0, z: 0 }
 const lines = overlay({ title: '', caption: '', min: ORIGIN, max: ORIGIN, items: [], legend: [] })
 view.scene.add(lines)
 
-/** Contacts with their impulses, and the line from what is held to the pointer. */
+/** Contacts with their impulses, and the hand that holds something. */
 function drawLines(): void {
   const list = drawWorld3(player.world, { labels: false, where: (body) => body.type === 'dynamic' })
-  const shown = element<HTMLInputElement>('contacts').checked
-  const contacts = shown ? list.items.filter(({ kind }) => kind === 'arrow' || kind === 'mark') : []
-  const line = hand.line()
-  const pull: DrawItem3[] = line === null ? [] : [{ kind: 'line', ...line, colour: '#ffb545', width: 2, dashed: false }]
-  update(lines, { ...list, items: [...contacts, ...pull] })
+  const contacts = element<HTMLInputElement>('contacts').checked
+  update(lines, { ...list, items: list.items.filter(({ kind }) => kind === 'line' || (contacts && kind !== 'solid')) })
 }
 
 function frame(now: number): void {
