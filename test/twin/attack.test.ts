@@ -215,6 +215,25 @@ function shared(
   const near = { point: v(0, 3), reach: 4 }
   const nearShape = { shape: ball, at: v(0, 3), reach: 4 }
   const rays = new Float64Array(lib === flat ? 4 : 6)
+  const about = lib === flat ? {} : { axis: v(0, 1) }
+  const wheel = lib === flat ? {} : { turn: { x: 0, y: 0, z: 1 } }
+  const limits = { min: -1, max: 2 }
+  const motor = { speed: 1, torque: 5 }
+  const soft = { frequency: 3, damping: 0.5 }
+  const held = { name: 'j', enabled: true, touching: true, breaks: { force: 1e6, torque: 1e6 }, end() {} }
+  /** A joint of a type between the two movers, attacked in all its fields; and one whose setters are. */
+  const join =
+    (spec: object): ((s: Scene) => [call: (x: Any) => unknown, spec: unknown]) =>
+    (s) => [(x) => s.world.join(x), { a: s.body, ...held, ...spec }]
+  const setting =
+    (spec: object, name: string, value: unknown): ((s: Scene) => [call: (x: Any) => unknown, value: unknown]) =>
+    (s) => {
+      const joint = s.world.join({ a: s.body, ...spec })
+      return [(x) => (joint[name] = x), value]
+    }
+  const ofHinge = { type: 'hinge', at: v(0, 1), ...about, motor }
+  const ofSpring = { type: 'spring', atB: v(0, 3) }
+  const ofHand = { type: 'carry', target: pose }
   return {
     'world.add': (s) => [(x) => s.world.add(x), spec],
     'world.watch': (s) => [
@@ -240,6 +259,35 @@ function shared(
     'world.events': (s) => [(x) => s.world.events(x), { per: 'collider' }],
     'world.step': (s) => [(x) => s.world.step(x), undefined],
     'world.bodies': (s) => [(x) => s.world.bodies(x), undefined],
+    'world.join': join({ ...ofHinge, limits }),
+    'world.join distance': join({ type: 'distance', atA: v(0, 1), atB: v(0, 3), min: 0, max: 2 }),
+    'world.join spring': join({ ...ofSpring, length: 1, ...soft }),
+    'world.join slide': join({ type: 'slide', at: v(0, 1), axis: v(1, 1), limits, motor: { speed: 1, force: 4 } }),
+    'world.join axle': join({ type: 'axle', at: v(0, 1), axis: v(0, 1), limits, motor, ...soft, ...wheel }),
+    'world.join fixed': join({ type: 'fixed', at: v(0, 1), ...soft }),
+    'world.join carry': join({ ...ofHand, at: v(0, 1), force: 40, torque: 4, ...soft }),
+    'world.join two': (s) => [(x) => s.world.join(x), { type: 'fixed', a: s.body, b: s.mover }],
+    'world.joints': (s) => [() => s.world.joints()],
+    'world.watchJoints': (s) => [(x) => s.world.watchJoints(x), { end() {} }],
+    'body.joints': (s) => [() => s.body.joints()],
+    'joint.limits =': setting(ofHinge, 'limits', limits),
+    'joint.motor =': setting(ofHinge, 'motor', motor),
+    'joint.enabled =': setting(ofHinge, 'enabled', false),
+    'joint.touching =': setting(ofHinge, 'touching', true),
+    'joint.breaks =': setting(ofHinge, 'breaks', { force: 3, torque: 4 }),
+    'joint.frequency =': setting(ofSpring, 'frequency', 3),
+    'joint.damping =': setting(ofSpring, 'damping', 1),
+    'joint.length =': setting(ofSpring, 'length', 1),
+    'joint.hold =': setting(ofHand, 'hold', { force: 3, torque: 4 }),
+    'joint.target =': setting(ofHand, 'target', pose),
+    'joint.remove': (s) => {
+      const joint = s.world.join({ a: s.body, ...ofHinge })
+      return [() => joint.remove()]
+    },
+    'joint.explain': (s) => {
+      const joint = s.world.join({ a: s.body, ...ofHinge })
+      return [() => joint.explain()]
+    },
     'world.clear': (s) => [() => s.world.clear()],
     'world.colliderAt': (s) => [(x) => s.world.colliderAt(x), 0],
     'body.attach': (s) => [(x) => s.body.attach(x), piece],
