@@ -421,6 +421,10 @@ const calls3: Calls = {
     bodySpec3,
     colliderSpec3,
   ),
+  'world.join ball': (s) => [
+    (x) => s.world.join(x),
+    { type: 'ball', a: s.body, at: p3(0, 1, 0), axis: p3(0, 1, 0), swing: 0.5, twist: { min: -1, max: 1 } },
+  ],
   'shapecast.first turning': (s) => [
     (x) => s.world.shapecast.first(x),
     { shape: solid.box(1, 2, 1), from: p3(-5, 1, 0), to: p3(5, 1, 0), rotation: upright, turn: p3(0, 0, 2) },

@@ -9,7 +9,7 @@ import { multiply, normalise, writeFrame } from '../vector.ts'
 
 /**
  * Of a body: velocity, spin; what it has moved and turned by in this tick (as a matrix, less the unit matrix); inverse mass along x, y, z;
- * inverse inertia about the world's axes (xx, yy, zz, xy, xz, yz) as the tick begins; acceleration, torque; damping.
+ * inverse inertia about the world's axes (xx, yy, zz, xy, xz, yz); acceleration, torque; damping.
  * Rooms that read them in a hot loop keep typed copies: see tree/layout.ts.
  */
 export const BODY = 56
@@ -112,7 +112,24 @@ export class BodyRows3 implements BodyRows {
       if (x === 0 && y === 0 && z === 0) continue
       this.turn(at, h * x, h * y, h * z)
       this.writeTurned(at)
+      if (this.isUneven(at, h)) this.writeInverse(at)
     }
+  }
+
+  /** Writes the inverse inertia about the world's axes, as the body is turned now: what joints hold together would gain spin by an old one. */
+  private writeInverse(at: number): void {
+    const { data: bodies, matrix: m } = this
+    this.writeAxes(at)
+    const a = bodies[at + MX]
+    const b = bodies[at + MX + 1]
+    const c = bodies[at + MX + 2]
+    const j = at + JX
+    bodies[j] = a * m[0] * m[0] + b * m[1] * m[1] + c * m[2] * m[2]
+    bodies[j + 1] = a * m[3] * m[3] + b * m[4] * m[4] + c * m[5] * m[5]
+    bodies[j + 2] = a * m[6] * m[6] + b * m[7] * m[7] + c * m[8] * m[8]
+    bodies[j + 3] = a * m[0] * m[3] + b * m[1] * m[4] + c * m[2] * m[5]
+    bodies[j + 4] = a * m[0] * m[6] + b * m[1] * m[7] + c * m[2] * m[8]
+    bodies[j + 5] = a * m[3] * m[6] + b * m[4] * m[7] + c * m[5] * m[8]
   }
 
   /** What no constraint holds moves in closed form; what tumbles, in small turns. */
