@@ -59,8 +59,8 @@ export class JointKind2<J extends JointFace> extends JointKind<J> {
   private start = new Float64Array(START * 16)
   private readonly centre = new Float64Array(4)
   private readonly turned = new Float64Array(3)
-  /** The arms of the two, the way from the one anchor to the other, the axis: as they are now. */
-  private readonly now = new Float64Array(8)
+  /** The arms of the two, the way from the one anchor to the other, the axis, the turn: as they are now. */
+  private readonly now = new Float64Array(9)
   private readonly owner: RowOwner
   private readonly poses: Poses
   private readonly dynamics: Dynamics
@@ -155,10 +155,10 @@ export class JointKind2<J extends JointFace> extends JointKind<J> {
       now[1] +
       ahead * (bodies[b + VY] - bodies[a + VY])
     const turning = ahead * (bodies[b + SPIN] - bodies[a + SPIN])
-    const angle = start[at + ANGLE] + bodies[b + TURN] - bodies[a + TURN] + turning
+    now[8] = start[at + ANGLE] + bodies[b + TURN] - bodies[a + TURN] + turning
     switch (this.book.type.data[joint]) {
       case HINGE:
-        this.turnRows(joint, angle)
+        this.turnRows(joint)
         this.openBlock(Infinity)
         this.pointRows(false)
         break
@@ -171,70 +171,95 @@ export class JointKind2<J extends JointFace> extends JointKind<J> {
       case SLIDE:
         this.slideRows(joint)
         this.openBlock(Infinity)
-        this.lineRow(HOLD, -now[7], now[6], this.across())
-        this.turnRow(HOLD + 1, angle)
+        this.acrossRow()
+        this.turnRow(HOLD + 1)
         break
       case AXLE:
         if (this.hasMotor(joint)) this.writeTurn(this.addMotor(MOTOR, joint, true), 1)
         this.limitsAlong(joint)
         this.openBlock(Infinity)
-        this.lineRow(SOFT, now[6], now[7], this.along())
-        this.soften(this.along())
-        this.lineRow(HOLD, -now[7], now[6], this.across())
+        this.writeAlong()
+        this.axisRow(SOFT)
+        this.soften()
+        this.acrossRow()
         break
       case FIXED:
         this.openBlock(Infinity)
         this.pointRows(true)
-        this.turnRow(HOLD + 2, angle)
-        this.soften(angle)
+        this.turnRow(HOLD + 2)
+        this.soften()
         break
       case CARRY:
-        this.carryRows(joint, angle)
+        this.carryRows(joint)
         break
     }
   }
 
-  /** The way between the anchors along the axis, and across it. */
-  private along(): number {
+  /** Writes how far the anchors are apart along the axis. */
+  private writeAlong(): void {
     const { now } = this
-    return now[4] * now[6] + now[5] * now[7]
+    this.off[0] = now[4] * now[6] + now[5] * now[7]
   }
 
-  private across(): number {
-    const { now } = this
-    return now[5] * now[6] - now[4] * now[7]
+  /** The anchors stay on one line along the axis. */
+  private acrossRow(): void {
+    const { now, off } = this
+    off[0] = now[5] * now[6] - now[4] * now[7]
+    const at = this.addRow(HOLD, false)
+    const x = now[6]
+    const y = now[7]
+    now[6] = -y
+    now[7] = x
+    this.writeLine(at, 1)
+    now[6] = x
+    now[7] = y
   }
 
   /** The motor and the limits of a turn. */
-  private turnRows(joint: number, angle: number): void {
+  private turnRows(joint: number): void {
     if (this.hasMotor(joint)) this.writeTurn(this.addMotor(MOTOR, joint, true), 1)
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
-    if (min > -Infinity) this.writeTurn(this.addLimit(LOWER, angle - min, true), 1)
-    if (max < Infinity) this.writeTurn(this.addLimit(UPPER, max - angle, true), -1)
+    const { now, off } = this
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    if (data[at + MIN] > -Infinity) {
+      off[0] = now[8] - data[at + MIN]
+      this.writeTurn(this.addLimit(LOWER, true), 1)
+    }
+    if (data[at + MAX] < Infinity) {
+      off[0] = data[at + MAX] - now[8]
+      this.writeTurn(this.addLimit(UPPER, true), -1)
+    }
   }
 
   /** The motor and the limits of a way along the axis. */
   private slideRows(joint: number): void {
-    const { now } = this
-    if (this.hasMotor(joint)) this.writeLine(this.addMotor(MOTOR, joint, false), now[6], now[7])
+    if (this.hasMotor(joint)) this.writeLine(this.addMotor(MOTOR, joint, false), 1)
     this.limitsAlong(joint)
   }
 
   private limitsAlong(joint: number): void {
-    const { now } = this
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
-    if (min > -Infinity) this.writeLine(this.addLimit(LOWER, this.along() - min, false), now[6], now[7])
-    if (max < Infinity) this.writeLine(this.addLimit(UPPER, max - this.along(), false), -now[6], -now[7])
+    const { off } = this
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    if (data[at + MIN] > -Infinity) {
+      this.writeAlong()
+      off[0] -= data[at + MIN]
+      this.writeLine(this.addLimit(LOWER, false), 1)
+    }
+    if (data[at + MAX] < Infinity) {
+      this.writeAlong()
+      off[0] = data[at + MAX] - off[0]
+      this.writeLine(this.addLimit(UPPER, false), -1)
+    }
   }
 
   /** Both anchors are at one place. */
   private pointRows(soft: boolean): void {
     const { now } = this
     for (let k = 0; k < 2; k++) {
-      const at = this.addRow(HOLD + k, now[4 + k], false)
-      if (soft) this.soften(now[4 + k])
+      this.off[0] = now[4 + k]
+      const at = this.addRow(HOLD + k, false)
+      if (soft) this.soften()
       const { rows } = this
       rows[at] = k === 0 ? -1 : 0
       rows[at + 1] = k === 0 ? 0 : -1
@@ -246,59 +271,73 @@ export class JointKind2<J extends JointFace> extends JointKind<J> {
   }
 
   private distanceRows(joint: number): void {
-    const length = this.aim()
-    const { now } = this
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
+    this.aim()
+    const { off } = this
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    const min = data[at + MIN]
+    const max = data[at + MAX]
     if (min === max) {
       this.openBlock(Infinity)
-      this.lineRow(HOLD, now[6], now[7], length - min)
+      off[0] -= min
+      this.axisRow(HOLD)
       return
     }
-    if (min > 0) this.writeLine(this.addLimit(LOWER, length - min, false), now[6], now[7])
-    if (max < Infinity) this.writeLine(this.addLimit(UPPER, max - length, false), -now[6], -now[7])
+    const apart = off[0]
+    if (min > 0) {
+      off[0] = apart - min
+      this.writeLine(this.addLimit(LOWER, false), 1)
+    }
+    if (max < Infinity) {
+      off[0] = max - apart
+      this.writeLine(this.addLimit(UPPER, false), -1)
+    }
   }
 
   private springRow(joint: number): void {
-    const off = this.aim() - this.book.settings.data[SETTINGS * joint + LENGTH]
+    this.aim()
+    this.off[0] -= this.book.settings.data[SETTINGS * joint + LENGTH]
     this.openBlock(Infinity)
-    this.lineRow(SOFT, this.now[6], this.now[7], off)
-    this.soften(off)
+    this.axisRow(SOFT)
+    this.soften()
   }
 
   /** A hand: softly towards the target, with so much force and torque at most. */
-  private carryRows(joint: number, angle: number): void {
+  private carryRows(joint: number): void {
     const { settings, flags } = this.book
     const at = SETTINGS * joint
     if ((flags.data[joint] & TURNS) !== 0) {
       this.openBlock(settings.data[at + HOLD_TORQUE] * this.h)
-      this.turnRow(HOLD + 2, angle)
-      this.soften(angle)
+      this.turnRow(HOLD + 2)
+      this.soften()
     }
     this.openBlock(settings.data[at + HOLD_FORCE] * this.h)
     this.pointRows(true)
   }
 
-  /** Makes the axis that from one anchor to the other; returns how far these are apart. */
-  private aim(): number {
-    const { now } = this
+  /** Makes the axis that from one anchor to the other, and writes how far these are apart. */
+  private aim(): void {
+    const { now, off } = this
     const length = Math.sqrt(now[4] * now[4] + now[5] * now[5])
     now[6] = length > 0 ? now[4] / length : 0
     now[7] = length > 0 ? now[5] / length : 1
-    return length
+    off[0] = length
   }
 
-  private lineRow(place: number, x: number, y: number, off: number): void {
-    this.writeLine(this.addRow(place, off, false), x, y)
+  private axisRow(place: number): void {
+    this.writeLine(this.addRow(place, false), 1)
   }
 
-  private turnRow(place: number, off: number): void {
-    this.writeTurn(this.addRow(place, off, true), 1)
+  private turnRow(place: number): void {
+    this.off[0] = this.now[8]
+    this.writeTurn(this.addRow(place, true), 1)
   }
 
-  /** How the way between the anchors changes along a direction that is fixed to the first body. */
-  private writeLine(at: number, x: number, y: number): void {
+  /** How the way between the anchors changes along the axis, or against it: that is fixed to the first body. */
+  private writeLine(at: number, sign: number): void {
     const { rows, now } = this
+    const x = sign * now[6]
+    const y = sign * now[7]
     const armX = now[0] + now[4]
     const armY = now[1] + now[5]
     rows[at] = -x

@@ -79,6 +79,8 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
   private readonly axis = new Float64Array(3)
   private readonly across = new Float64Array(6)
   private readonly turned = new Float64Array(3)
+  /** An angle; before that its sine and cosine, times a length. */
+  private readonly measured = new Float64Array(2)
   private readonly matrixA = new Float64Array(9)
   private readonly matrixB = new Float64Array(9)
   private readonly owner: RowOwner
@@ -168,7 +170,7 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     }
     switch (this.book.type.data[joint]) {
       case HINGE:
-        this.turnRows(joint, this.angleNow(joint))
+        this.turnRows(joint)
         this.openBlock(Infinity)
         this.pointRows(HOLD, false)
         this.alignRows(FRAME_A, FRAME_B, HOLD + 3)
@@ -183,10 +185,11 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
         this.distanceRows(joint)
         break
       case SPRING: {
-        const off = this.aim() - this.book.settings.data[SETTINGS * joint + LENGTH]
+        this.aim()
+        this.off[0] -= this.book.settings.data[SETTINGS * joint + LENGTH]
         this.openBlock(Infinity)
-        this.lineRow(SOFT, this.axis, 0, off)
-        this.soften(off)
+        this.lineRow(SOFT, this.axis, 0)
+        this.soften()
         break
       }
       case SLIDE:
@@ -199,10 +202,10 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
       case AXLE: {
         if (this.hasMotor(joint)) this.writeTurn(this.addMotor(MOTOR, joint, true), now, WHEEL_A, 1)
         this.limitsAlong(joint)
-        const along = this.along(FRAME_A)
         this.openBlock(Infinity)
-        this.lineRow(HOLD + 4, now, FRAME_A, along)
-        this.soften(along)
+        this.writeAlong(FRAME_A)
+        this.lineRow(HOLD + 4, now, FRAME_A)
+        this.soften()
         this.acrossRows(HOLD)
         this.alignRows(WHEEL_A, WHEEL_B, HOLD + 2)
         break
@@ -267,10 +270,10 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     now[to + 2] = matrix[6] * x + matrix[7] * y + matrix[8] * z
   }
 
-  /** The way between the anchors along an axis of the frame. */
-  private along(axis: number): number {
+  /** Writes how far the anchors are apart along an axis of the frame. */
+  private writeAlong(axis: number): void {
     const { now } = this
-    return now[APART] * now[axis] + now[APART + 1] * now[axis + 1] + now[APART + 2] * now[axis + 2]
+    this.off[0] = now[APART] * now[axis] + now[APART + 1] * now[axis + 1] + now[APART + 2] * now[axis + 2]
   }
 
   private dot(one: number, other: number): number {
@@ -282,8 +285,9 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
   private pointRows(place: number, soft: boolean): void {
     const { now } = this
     for (let k = 0; k < 3; k++) {
-      const at = this.addRow(place + k, now[APART + k], false)
-      if (soft) this.soften(now[APART + k])
+      this.off[0] = now[APART + k]
+      const at = this.addRow(place + k, false)
+      if (soft) this.soften()
       const { rows } = this
       for (let n = 0; n < 12; n++) rows[at + n] = 0
       rows[at + k] = -1
@@ -300,8 +304,10 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
 
   /** The two anchors stay on one line along the first axis of the frame. */
   private acrossRows(place: number): void {
-    this.lineRow(place, this.now, FRAME_A + 3, this.along(FRAME_A + 3))
-    this.lineRow(place + 1, this.now, FRAME_A + 6, this.along(FRAME_A + 6))
+    this.writeAlong(FRAME_A + 3)
+    this.lineRow(place, this.now, FRAME_A + 3)
+    this.writeAlong(FRAME_A + 6)
+    this.lineRow(place + 1, this.now, FRAME_A + 6)
   }
 
   /** An axis of the one body stays along that of the other. */
@@ -312,8 +318,8 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     const cy = now[axisA + 2] * now[axisB] - now[axisA] * now[axisB + 2]
     const cz = now[axisA] * now[axisB + 1] - now[axisA + 1] * now[axisB]
     for (let k = 0; k < 2; k++) {
-      const off = cx * across[3 * k] + cy * across[3 * k + 1] + cz * across[3 * k + 2]
-      this.writeTurn(this.addRow(place + k, off, true), across, 3 * k, 1)
+      this.off[0] = cx * across[3 * k] + cy * across[3 * k + 1] + cz * across[3 * k + 2]
+      this.writeTurn(this.addRow(place + k, true), across, 3 * k, 1)
     }
   }
 
@@ -367,30 +373,54 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
       z += (now[a] * now[b + 1] - now[a + 1] * now[b]) / 2
     }
     for (let k = 0; k < 3; k++) {
-      const off = k === 0 ? x : k === 1 ? y : z
+      this.off[0] = k === 0 ? x : k === 1 ? y : z
       axis[0] = axis[1] = axis[2] = 0
       axis[k] = 1
-      this.writeTurn(this.addRow(place + k, off, true), axis, 0, 1)
-      if (soft) this.soften(off)
+      this.writeTurn(this.addRow(place + k, true), axis, 0, 1)
+      if (soft) this.soften()
     }
   }
 
   /** The motor and the limits of a turn about the axis. */
-  private turnRows(joint: number, angle: number): void {
+  private turnRows(joint: number): void {
     const { now } = this
     if (this.hasMotor(joint)) this.writeTurn(this.addMotor(MOTOR, joint, true), now, FRAME_A, 1)
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
-    if (min > -Infinity) this.writeTurn(this.addLimit(LOWER, angle - min, true), now, FRAME_A, 1)
-    if (max < Infinity) this.writeTurn(this.addLimit(UPPER, max - angle, true), now, FRAME_A, -1)
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    if (data[at + MIN] === -Infinity && data[at + MAX] === Infinity) return
+    this.writeAngle(joint)
+    this.limitsOfTurn(joint, now, FRAME_A)
+  }
+
+  /** The limits of a turn that stands in `measured`, about an axis. */
+  private limitsOfTurn(joint: number, from: Float64Array, axis: number): void {
+    const { off, measured } = this
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    if (data[at + MIN] > -Infinity) {
+      off[0] = measured[0] - data[at + MIN]
+      this.writeTurn(this.addLimit(LOWER, true), from, axis, 1)
+    }
+    if (data[at + MAX] < Infinity) {
+      off[0] = data[at + MAX] - measured[0]
+      this.writeTurn(this.addLimit(UPPER, true), from, axis, -1)
+    }
   }
 
   private limitsAlong(joint: number): void {
-    const { now } = this
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
-    if (min > -Infinity) this.writeLine(this.addLimit(LOWER, this.along(FRAME_A) - min, false), now, FRAME_A, 1)
-    if (max < Infinity) this.writeLine(this.addLimit(UPPER, max - this.along(FRAME_A), false), now, FRAME_A, -1)
+    const { now, off } = this
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    if (data[at + MIN] > -Infinity) {
+      this.writeAlong(FRAME_A)
+      off[0] -= data[at + MIN]
+      this.writeLine(this.addLimit(LOWER, false), now, FRAME_A, 1)
+    }
+    if (data[at + MAX] < Infinity) {
+      this.writeAlong(FRAME_A)
+      off[0] = data[at + MAX] - off[0]
+      this.writeLine(this.addLimit(UPPER, false), now, FRAME_A, -1)
+    }
   }
 
   /** The axis of the second stays within a cone about that of the first. */
@@ -407,16 +437,16 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
       const part = k === 0 ? x : k === 1 ? y : z
       axis[k] = sine > NO_SIDE ? part / sine : now[FRAME_A + 3 + k]
     }
-    this.writeTurn(this.addLimit(MOTOR, most - swing, true), axis, 0, -1)
+    this.off[0] = most - swing
+    this.writeTurn(this.addLimit(MOTOR, true), axis, 0, -1)
   }
 
   /** How far the second is twisted about the axis stays within limits. */
   private twistRows(joint: number): void {
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
-    if (min === -Infinity && max === Infinity) return
+    const { data } = this.book.settings
+    if (data[SETTINGS * joint + MIN] === -Infinity && data[SETTINGS * joint + MAX] === Infinity) return
     const { now, axis } = this
-    const twist = this.nearLast(joint, this.twistNow())
+    this.writeTwist(joint)
     // About the middle of the two axes.
     let square = 0
     for (let k = 0; k < 3; k++) {
@@ -425,22 +455,31 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     }
     const length = Math.sqrt(square)
     for (let k = 0; k < 3; k++) axis[k] = length > NO_SIDE ? axis[k] / length : now[FRAME_A + k]
-    if (min > -Infinity) this.writeTurn(this.addLimit(LOWER, twist - min, true), axis, 0, 1)
-    if (max < Infinity) this.writeTurn(this.addLimit(UPPER, max - twist, true), axis, 0, -1)
+    this.limitsOfTurn(joint, axis, 0)
   }
 
   private distanceRows(joint: number): void {
-    const length = this.aim()
-    const { axis } = this
-    const min = this.limit(joint, MIN)
-    const max = this.limit(joint, MAX)
+    this.aim()
+    const { axis, off } = this
+    const { data } = this.book.settings
+    const at = SETTINGS * joint
+    const min = data[at + MIN]
+    const max = data[at + MAX]
     if (min === max) {
       this.openBlock(Infinity)
-      this.lineRow(HOLD, axis, 0, length - min)
+      off[0] -= min
+      this.lineRow(HOLD, axis, 0)
       return
     }
-    if (min > 0) this.writeLine(this.addLimit(LOWER, length - min, false), axis, 0, 1)
-    if (max < Infinity) this.writeLine(this.addLimit(UPPER, max - length, false), axis, 0, -1)
+    const apart = off[0]
+    if (min > 0) {
+      off[0] = apart - min
+      this.writeLine(this.addLimit(LOWER, false), axis, 0, 1)
+    }
+    if (max < Infinity) {
+      off[0] = max - apart
+      this.writeLine(this.addLimit(UPPER, false), axis, 0, -1)
+    }
   }
 
   /** A hand: softly towards the target, with so much force and torque at most. */
@@ -455,8 +494,8 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     this.pointRows(HOLD_ALL, true)
   }
 
-  /** Writes the direction from one anchor to the other to `axis`; returns how far these are apart. */
-  private aim(): number {
+  /** Writes the direction from one anchor to the other to `axis`, and how far these are apart. */
+  private aim(): void {
     const { now, axis } = this
     const x = now[APART]
     const y = now[APART + 1]
@@ -465,11 +504,11 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
     axis[0] = length > 0 ? x / length : 0
     axis[1] = length > 0 ? y / length : 1
     axis[2] = length > 0 ? z / length : 0
-    return length
+    this.off[0] = length
   }
 
-  private lineRow(place: number, from: Float64Array, direction: number, off: number): void {
-    this.writeLine(this.addRow(place, off, false), from, direction, 1)
+  private lineRow(place: number, from: Float64Array, direction: number): void {
+    this.writeLine(this.addRow(place, false), from, direction, 1)
   }
 
   /** How the way between the anchors changes along a direction that is fixed to the first body. */
@@ -544,57 +583,87 @@ export class JointKind3<J extends JointFace> extends JointKind<J> {
   }
 
   protected override measureAfter(joint: number): void {
-    this.book.lastAngle.data[joint] = this.angleOf(joint)
+    const type = this.book.type.data[joint]
+    if (type !== HINGE && type !== BALL) return
+    this.read(joint, this.now)
+    this.writeAngle(joint)
+    this.book.lastAngle.data[joint] = this.measured[0]
   }
 
-  /** How far the second is turned about the axis against the first, as the joint stands now in the solver. */
-  private angleNow(joint: number): number {
-    return this.nearLast(joint, atan2(this.dot(FRAME_B + 3, FRAME_A + 6), this.dot(FRAME_B + 3, FRAME_A + 3)))
+  /** Writes how far the second is turned about the axis against the first, of a ball how far it is twisted, to `measured`. */
+  private writeAngle(joint: number): void {
+    if (this.book.type.data[joint] === BALL) {
+      this.writeTwist(joint)
+      return
+    }
+    const { now, measured } = this
+    let sine = 0
+    let cosine = 0
+    for (let k = 0; k < 3; k++) {
+      sine += now[FRAME_B + 3 + k] * now[FRAME_A + 6 + k]
+      cosine += now[FRAME_B + 3 + k] * now[FRAME_A + 3 + k]
+    }
+    measured[0] = sine
+    measured[1] = cosine
+    this.nearLast(joint)
   }
 
-  /** The twist of the second about the axis, when the swing between the two axes is taken back the shortest way. */
-  private twistNow(): number {
-    // tan(twist / 2) of the turn between the frames: (u2 x u1 parts along the axis) over one plus the trace.
-    const sine = this.dot(FRAME_B + 3, FRAME_A + 6) - this.dot(FRAME_B + 6, FRAME_A + 3)
-    const cosine = this.dot(FRAME_B + 3, FRAME_A + 3) + this.dot(FRAME_B + 6, FRAME_A + 6)
-    return atan2(sine, cosine)
+  /** Writes the twist of the second about the axis, when the swing between the two axes is taken back the shortest way. */
+  private writeTwist(joint: number): void {
+    const { now, measured } = this
+    let sine = 0
+    let cosine = 0
+    for (let k = 0; k < 3; k++) {
+      sine += now[FRAME_B + 3 + k] * now[FRAME_A + 6 + k] - now[FRAME_B + 6 + k] * now[FRAME_A + 3 + k]
+      cosine += now[FRAME_B + 3 + k] * now[FRAME_A + 3 + k] + now[FRAME_B + 6 + k] * now[FRAME_A + 6 + k]
+    }
+    measured[0] = sine
+    measured[1] = cosine
+    this.nearLast(joint)
   }
 
-  /** Of all angles that are the same, the nearest to the last. */
-  private nearLast(joint: number, angle: number): number {
+  /** Makes of a sine and a cosine in `measured` that of all angles that are the same which is nearest to the last. */
+  private nearLast(joint: number): void {
+    const { measured } = this
+    const angle = atan2(measured[0], measured[1])
     const turn = 2 * Math.PI
-    return angle + turn * Math.round((this.book.lastAngle.data[joint] - angle) / turn)
+    measured[0] = angle + turn * Math.round((this.book.lastAngle.data[joint] - angle) / turn)
   }
 
   /** Writes where the joint is in the world now, as in {@link START}, without the arms: anchors in their place. */
   read(joint: number, out: Float64Array): void {
     const { anchors, frames, wheels } = this
-    const { place, matrix } = this.poses
+    const { place } = this.poses
     for (let side = 0; side < 2; side++) {
       const body = (side === 0 ? this.book.one : this.book.two).data[joint]
-      const write = (from: Float64Array, at: number, to: number): void => {
-        for (let i = 0; i < 3; i++) {
-          if (body === WORLD) out[to + i] = from[at + i]
-          else {
-            const m = 9 * body + 3 * i
-            out[to + i] =
-              matrix.data[m] * from[at] + matrix.data[m + 1] * from[at + 1] + matrix.data[m + 2] * from[at + 2]
-          }
-        }
-      }
       const arm = side === 0 ? ARM_A : ARM_B
-      write(anchors.data, 6 * joint + 3 * side, arm)
+      this.readOne(body, anchors.data, 6 * joint + 3 * side, out, arm)
       if (body !== WORLD) for (let i = 0; i < 3; i++) out[arm + i] += place.data[3 * body + i]
-      for (let n = 0; n < 9; n += 3) write(frames.data, 18 * joint + 9 * side + n, (side === 0 ? FRAME_A : FRAME_B) + n)
-      write(wheels.data, 6 * joint + 3 * side, side === 0 ? WHEEL_A : WHEEL_B)
+      for (let n = 0; n < 9; n += 3) {
+        this.readOne(body, frames.data, 18 * joint + 9 * side + n, out, (side === 0 ? FRAME_A : FRAME_B) + n)
+      }
+      this.readOne(body, wheels.data, 6 * joint + 3 * side, out, side === 0 ? WHEEL_A : WHEEL_B)
     }
     for (let i = 0; i < 3; i++) out[APART + i] = out[ARM_B + i] - out[ARM_A + i]
+  }
+
+  /** Writes a vector about a body as one of the world. */
+  private readOne(body: number, from: Float64Array, at: number, out: Float64Array, to: number): void {
+    const { matrix } = this.poses
+    for (let i = 0; i < 3; i++) {
+      if (body === WORLD) out[to + i] = from[at + i]
+      else {
+        const m = 9 * body + 3 * i
+        out[to + i] = matrix.data[m] * from[at] + matrix.data[m + 1] * from[at + 1] + matrix.data[m + 2] * from[at + 2]
+      }
+    }
   }
 
   /** Radians by which the second is turned about the axis against the first: not wrapped. */
   angleOf(joint: number): number {
     this.read(joint, this.now)
-    return this.book.type.data[joint] === BALL ? this.nearLast(joint, this.twistNow()) : this.angleNow(joint)
+    this.writeAngle(joint)
+    return this.measured[0]
   }
 
   /** Radians between the axes of the two. */

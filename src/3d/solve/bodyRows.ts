@@ -55,6 +55,9 @@ export class BodyRows3 implements BodyRows {
   private readonly part = new Float64Array(4)
   private readonly matrix = new Float64Array(9)
   private readonly angle = new Float64Array(3)
+  /** Seconds that are worked on: in an array, for a double that crosses a call is boxed. */
+  private readonly span = new Float64Array(1)
+  private readonly way = new Float64Array(3)
 
   clear(): void {
     this.count = 1
@@ -80,6 +83,7 @@ export class BodyRows3 implements BodyRows {
 
   accelerate(time: Float64Array): void {
     const h = time[SUBSTEP]
+    this.span[0] = h
     const { data: bodies, count, held } = this
     for (let row = 1; row < count; row++) {
       if (held[row] === 0) continue
@@ -87,7 +91,7 @@ export class BodyRows3 implements BodyRows {
       const slow = 1 / (1 + h * bodies[at + SLOW])
       for (let k = 0; k < 3; k++) bodies[at + VX + k] = (bodies[at + VX + k] + h * bodies[at + AX + k]) * slow
       this.twist(at, h)
-      if (this.isUneven(at, h)) {
+      if (this.isUneven(at)) {
         this.readMomentum(at)
         this.turnMomentum(at, h, false)
         this.writeSpin(at)
@@ -100,7 +104,8 @@ export class BodyRows3 implements BodyRows {
 
   advance(time: Float64Array): void {
     const h = time[SUBSTEP]
-    const { data: bodies, count, held } = this
+    this.span[0] = h
+    const { data: bodies, count, held, way } = this
     for (let row = 1; row < count; row++) {
       if (held[row] === 0) continue
       const at = BODY * row
@@ -110,9 +115,12 @@ export class BodyRows3 implements BodyRows {
       const y = bodies[at + WX + 1]
       const z = bodies[at + WX + 2]
       if (x === 0 && y === 0 && z === 0) continue
-      this.turn(at, h * x, h * y, h * z)
+      way[0] = h * x
+      way[1] = h * y
+      way[2] = h * z
+      this.turn(at)
       this.writeTurned(at)
-      if (this.isUneven(at, h)) this.writeInverse(at)
+      if (this.isUneven(at)) this.writeInverse(at)
     }
   }
 
@@ -135,7 +143,8 @@ export class BodyRows3 implements BodyRows {
   /** What no constraint holds moves in closed form; what tumbles, in small turns. */
   fly(time: Float64Array): void {
     const dt = time[TICK]
-    const { data: bodies, count, held } = this
+    this.span[0] = dt
+    const { data: bodies, count, held, way } = this
     for (let row = 1; row < count; row++) {
       if (held[row] !== 0) continue
       const at = BODY * row
@@ -145,7 +154,7 @@ export class BodyRows3 implements BodyRows {
         bodies[at + VX + k] = (bodies[at + VX + k] + dt * bodies[at + AX + k]) * slow
       }
       const slowSpin = 1 / (1 + dt * bodies[at + SLOW_SPIN])
-      if (this.isUneven(at, dt)) {
+      if (this.isUneven(at)) {
         this.twist(at, dt / 2)
         this.tumble(at, dt)
         this.twist(at, dt / 2)
@@ -159,7 +168,10 @@ export class BodyRows3 implements BodyRows {
         for (let k = WX; k < WX + 3; k++) bodies[at + k] *= slowSpin
         this.clampSpeed(at)
         const half = dt / 2
-        this.turn(at, (x + bodies[at + WX]) * half, (y + bodies[at + WX + 1]) * half, (z + bodies[at + WX + 2]) * half)
+        way[0] = (x + bodies[at + WX]) * half
+        way[1] = (y + bodies[at + WX + 1]) * half
+        way[2] = (z + bodies[at + WX + 2]) * half
+        this.turn(at)
       }
       // Without damping the mean of the two velocities is the exact way.
       for (let k = 0; k < 3; k++) bodies[at + DX + k] = ((bodies[at + DX + k] + bodies[at + VX + k]) / 2) * dt
@@ -179,7 +191,8 @@ export class BodyRows3 implements BodyRows {
   }
 
   /** Whether a body turns, and its moments differ, so that its spin changes by itself. */
-  private isUneven(at: number, h: number): boolean {
+  private isUneven(at: number): boolean {
+    const h = this.span[0]
     const { data: bodies } = this
     const m = bodies[at + MX]
     if (m === bodies[at + MX + 1] && m === bodies[at + MX + 2]) return false
@@ -283,9 +296,12 @@ export class BodyRows3 implements BodyRows {
     this.writeSpin(at)
   }
 
-  /** Turns a body by a vector: its direction is the axis, its length the radians. */
-  private turn(at: number, x: number, y: number, z: number): void {
-    const { part, data: bodies, angle } = this
+  /** Turns a body by the vector in `way`: its direction is the axis, its length the radians. */
+  private turn(at: number): void {
+    const { part, data: bodies, angle, way } = this
+    const x = way[0]
+    const y = way[1]
+    const z = way[2]
     const square = (x * x + y * y + z * z) / 4
     if (square === 0) return
     let sine: number

@@ -1,5 +1,7 @@
 /** Pairs of slots that were told to ignore each other: what holds now, and what held at the last step. */
 
+import { PairMap } from '../state/table.ts'
+
 const NOW = 1
 const BEFORE = 2
 /** Slots are below this, so that two fit in one exact number. */
@@ -8,49 +10,68 @@ const SPAN = 2 ** 26
 export class IgnoredPairs {
   /** Whether any pair is ignored or was. */
   any = false
-  private readonly pairs = new Map<number, number>()
+  /** The marks of each pair, the lesser slot first: looked up in every tick, and so without a key that would be boxed. */
+  private readonly marks = new PairMap()
+  /** The pairs that have marks, and those of them that changed since the last step, as one number each. */
+  private readonly keys = new Set<number>()
   private readonly changed = new Set<number>()
 
   /** Returns whether that changed anything. */
   set(a: number, b: number, ignored: boolean): boolean {
-    const key = keyOf(a, b)
-    const marks = this.pairs.get(key) ?? 0
+    const marks = this.marksOf(a, b)
     if (((marks & NOW) !== 0) === ignored) return false
-    this.pairs.set(key, ignored ? marks | NOW : marks & ~NOW)
-    this.changed.add(key)
-    this.any = true
+    this.mark(a, b, ignored ? marks | NOW : marks & ~NOW)
+    this.changed.add(keyOf(a, b))
     return true
   }
 
   now(a: number, b: number): boolean {
-    return this.any && ((this.pairs.get(keyOf(a, b)) ?? 0) & NOW) !== 0
+    return this.any && (this.marksOf(a, b) & NOW) !== 0
   }
 
   before(a: number, b: number): boolean {
-    return this.any && ((this.pairs.get(keyOf(a, b)) ?? 0) & BEFORE) !== 0
+    return this.any && (this.marksOf(a, b) & BEFORE) !== 0
   }
 
   /** What holds now is what the last step saw. */
   endTick(): void {
     if (this.changed.size === 0) return
     for (const key of this.changed) {
-      if (((this.pairs.get(key) ?? 0) & NOW) !== 0) this.pairs.set(key, NOW | BEFORE)
-      else this.pairs.delete(key)
+      const [a, b] = slotsOf(key)
+      this.mark(a, b, (this.marksOf(a, b) & NOW) !== 0 ? NOW | BEFORE : 0)
     }
     this.changed.clear()
-    this.any = this.pairs.size > 0
   }
 
   /** A slot is about to be used again. */
   release(slot: number): void {
     if (!this.any) return
-    for (const key of this.pairs.keys()) {
-      if (key % SPAN !== slot && Math.floor(key / SPAN) !== slot) continue
-      this.pairs.delete(key)
+    for (const key of this.keys) {
+      const [a, b] = slotsOf(key)
+      if (a !== slot && b !== slot) continue
+      this.mark(a, b, 0)
       this.changed.delete(key)
     }
-    this.any = this.pairs.size > 0
   }
+
+  private marksOf(a: number, b: number): number {
+    const marks = a < b ? this.marks.get(a, b) : this.marks.get(b, a)
+    return marks < 0 ? 0 : marks
+  }
+
+  private mark(a: number, b: number, marks: number): void {
+    const key = keyOf(a, b)
+    const [one, other] = slotsOf(key)
+    if (marks !== 0) {
+      this.marks.set(one, other, marks)
+      this.keys.add(key)
+    } else if (this.keys.delete(key)) this.marks.delete(one, other)
+    this.any = this.keys.size > 0
+  }
+}
+
+function slotsOf(key: number): [number, number] {
+  return [Math.floor(key / SPAN), key % SPAN]
 }
 
 function keyOf(a: number, b: number): number {

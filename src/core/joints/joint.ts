@@ -112,6 +112,7 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
   /** @internal */ readonly handler: ((event: never) => void) | undefined
   /** @internal */ protected abstract readonly keeper: JointKeeper<JointHandle<K, B>>
   private dead = false
+  private lastTouching = false
   private readonly last = new Float64Array(2)
 
   /** @internal */
@@ -145,7 +146,7 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
 
   /** Whether the two may touch. */
   get touching(): boolean {
-    return !this.dead && (this.keeper.book.flags.data[this.slot] & TOUCHING) !== 0
+    return this.dead ? this.lastTouching : (this.keeper.book.flags.data[this.slot] & TOUCHING) !== 0
   }
 
   set touching(value: boolean) {
@@ -302,6 +303,7 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
   markDead(): void {
     this.last[FORCE] = this.force
     this.last[TORQUE] = this.torque
+    this.lastTouching = this.touching
     this.dead = true
   }
 

@@ -228,7 +228,7 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
 
   settle(tick: number): void {
     this.tick = tick
-    this.told = []
+    if (this.told.length > 0) this.told = []
     const { order, flags, handles } = this.book
     for (let i = order.length - 1; i >= 0; i--) {
       const joint = order.data[i]

@@ -20,8 +20,6 @@ import {
   FREQUENCY,
   type JointBook,
   type JointFace,
-  type MAX,
-  type MIN,
   MOST_ROWS,
   SETTINGS,
   SPEED,
@@ -123,6 +121,8 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
   private readonly matrix: Float64Array
   /** How soft the joint at hand is: what it gives, as a part of a row's answer (below 0: it is rigid), and a rate. */
   private readonly softness = new Float64Array(2)
+  /** By how much the row that is added next is off: in an array, for a double that crosses a call is boxed. */
+  protected readonly off = new Float64Array(1)
   /** Seconds of a tick, of a substep, and one over that. */
   private dt = 0
   protected h = 0
@@ -280,7 +280,8 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
         let speed = 0
         for (let n = 0; n < speeds; n++) speed += rows[row + n] * bodies[a + n] + rows[row + speeds + n] * bodies[b + n]
         const curve = rows[tail + OFF_AHEAD] - rows[tail + OFF] - this.h * speed
-        rows[tail + RATE] = this.drawn(rows[tail + OFF], rows[tail + TURNING] !== 0) + curve * this.inverseH
+        this.draw(tail, rows[tail + TURNING] !== 0)
+        rows[tail + RATE] += curve * this.inverseH
       }
     }
   }
@@ -325,12 +326,12 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
   /**
    * Adds a row to the block that is open, and returns where its Jacobian is to be written: that of the one body, then that of the other.
    * @param place by which its impulse is known in the next tick
-   * @param off by how much the number is off
    */
-  protected addRow(place: number, off: number, turning: boolean): number {
+  protected addRow(place: number, turning: boolean): number {
+    const { off } = this
     const row = this.nextRow++
     if (this.ahead > 0) {
-      this.rows[this.tail(row) + OFF_AHEAD] = off
+      this.rows[this.tail(row) + OFF_AHEAD] = off[0]
       return this.spare
     }
     if (this.counting) {
@@ -341,33 +342,34 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     const tail = this.tail(row)
     rows[tail + PLACE] = MOST_ROWS * this.active[ACTIVE * this.current + SLOT] + place
     rows[tail + TURNING] = turning ? 1 : 0
-    rows[tail + OFF] = off
+    rows[tail + OFF] = off[0]
     rows[tail + RIGID_ROW] = 1
     rows[tail + LOW] = -Infinity
     rows[tail + HIGH] = Infinity
     // What is solved again after the bodies have moved is held as it was before.
     rows[tail + LAST_RATE] = rows[tail + RATE]
     rows[tail + GIVE] = 0
-    rows[tail + RATE] = this.drawn(off, turning)
+    this.draw(tail, turning)
     rows[tail + RELAX_RATE] = 0
     return this.width * row
   }
 
-  /** How fast a rigid row is drawn back by what it is off: what was torn far apart comes together without being flung. */
-  private drawn(off: number, turning: boolean): number {
-    const rate = DRAWN * this.inverseH * off
+  /** Writes how fast a rigid row is drawn back by what it is off: what was torn far apart comes together without being flung. */
+  private draw(tail: number, turning: boolean): void {
+    const { rows } = this
+    const rate = DRAWN * this.inverseH * rows[tail + OFF]
     const most = turning ? MOST_DRAWN : MOST_DRAWN * this.form.unit
-    return rate > most ? most : rate < -most ? -most : rate
+    rows[tail + RATE] = rate > most ? most : rate < -most ? -most : rate
   }
 
   /** The row that was added last is as soft as the joint's frequency says, where it has one. */
-  protected soften(off: number): void {
+  protected soften(): void {
     const { rows, softness } = this
     if (softness[0] < 0 || this.ahead > 0) return
     const tail = this.tail(this.nextRow - 1)
     rows[tail + RIGID_ROW] = 0
     rows[tail + GIVE] = softness[0]
-    rows[tail + RATE] = softness[1] * off
+    rows[tail + RATE] = softness[1] * rows[tail + OFF]
     rows[tail + RELAX_RATE] = this.counting ? rows[tail + RATE] : rows[tail + LAST_RATE]
   }
 
@@ -375,16 +377,16 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
    * Adds a row that holds in one direction: the number may be more than 0, not less. It begins to hold before it is reached, so that
    * nothing goes beyond it at speed.
    */
-  protected addLimit(place: number, room: number, turning: boolean): number {
+  protected addLimit(place: number, turning: boolean): number {
     this.openBlock(Infinity)
-    const at = this.addRow(place, room, turning)
+    const at = this.addRow(place, turning)
     if (this.ahead > 0) return at
     const tail = this.tail(this.nextRow - 1)
     const { rows } = this
     rows[tail + LOW] = 0
     rows[tail + RIGID_ROW] = 0
-    if (room > 0) {
-      rows[tail + RATE] = room * this.inverseH
+    if (rows[tail + OFF] > 0) {
+      rows[tail + RATE] = rows[tail + OFF] * this.inverseH
       rows[tail + RELAX_RATE] = this.counting ? rows[tail + RATE] : rows[tail + LAST_RATE]
     }
     return at
@@ -396,7 +398,8 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     const speed = settings.data[SETTINGS * joint + SPEED]
     const most = settings.data[SETTINGS * joint + STRENGTH] * this.h
     this.openBlock(Infinity)
-    const at = this.addRow(place, 0, turning)
+    this.off[0] = 0
+    const at = this.addRow(place, turning)
     if (this.ahead > 0) return at
     const tail = this.tail(this.nextRow - 1)
     const { rows } = this
@@ -409,11 +412,6 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
 
   protected hasMotor(joint: number): boolean {
     return this.book.settings.data[SETTINGS * joint + STRENGTH] > 0
-  }
-
-  /** Of the limits of a joint, the lower and the upper. */
-  protected limit(joint: number, which: typeof MIN | typeof MAX): number {
-    return this.book.settings.data[SETTINGS * joint + which]
   }
 
   private tail(row: number): number {
