@@ -15,6 +15,7 @@ const REEF = 'scenes/lantern-reef.json'
 const SALVAGE = 'scenes/salvage.json'
 const SEA = 'scenes/sea-floor.json'
 const WRECK = 'scenes/wreck.json'
+const SLUICE = 'scenes/sluice.json'
 
 function command(...words: string[]): string {
   const { stdout, stderr } = spawnSync(
@@ -76,6 +77,7 @@ command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
 
 command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-3d.png`)
 command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
+command('draw', SLUICE, '--tick', '250', '--out', `${OUT}/sluice.png`)
 const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
 command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-3d.png`)
 
@@ -185,6 +187,24 @@ await page.keyboard.down('ArrowUp')
 await page.waitForTimeout(7000)
 await page.screenshot({ path: `${OUT}/page-rover.png` })
 await page.keyboard.up('ArrowUp')
+
+await page.goto(`${site.address}joints/index.html`)
+await page.selectOption('#joint', 'rope')
+await page.waitForFunction(
+  () => Number(/tick (\d+)/.exec(document.getElementById('clock')?.textContent ?? '')?.[1]) > 120,
+)
+const bench = (await page.locator('#view').boundingBox())!
+const ratio = Math.min(bench.width / 24, bench.height / 13)
+const spot = (x: number, y: number): [number, number] => [
+  bench.x + (bench.width - 24 * ratio) / 2 + x * ratio,
+  bench.y + (bench.height - 13 * ratio) / 2 + (13 - y) * ratio,
+]
+await page.mouse.move(...spot(8, 9))
+await page.mouse.down()
+await page.mouse.move(...spot(9.5, 4), { steps: 10 })
+await page.waitForTimeout(1500)
+await page.screenshot({ path: `${OUT}/page-joints.png` })
+await page.mouse.up()
 await site.close()
 
 // 256 colours are enough for each, and make a third of the bytes: the package carries them.

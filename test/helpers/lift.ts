@@ -11,7 +11,7 @@ const about = (angle: number): object => ({ axis: [0, 0, 1], angle })
 /** The same scene in 3D; null where it has what only 2D has: forces, rounded polygons. */
 export function lifted(scene: Json): Json | null {
   const text = JSON.stringify(scene)
-  if (/"dynamic"|"push"|"blast"/.test(text)) return null
+  if (/"dynamic"|"push"|"blast"|"joints"/.test(text)) return null
   const { view: _view, gravity: _gravity, pushOut: _push, burst: _burst, ...rest } = scene
   const bodies = (scene['bodies'] as Json[]).map(liftedBody)
   const rays = (scene['rays'] as Json[] | undefined)?.map(({ from, to, ...ray }) => ({

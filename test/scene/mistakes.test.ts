@@ -12,9 +12,11 @@ const EXPECTED: Record<string, [code: string, place: string]> = {
   'after-removal': ['after-removal', 'actions[1]'],
   'bad-index': ['bad-index', 'watches[0].a.collider'],
   'bad-shape': ['bad-shape', 'bodies[0].colliders[1].shape'],
+  'both-ends-static': ['both-ends-static', 'joints[0]'],
   'both-static': ['both-static', 'watches[0]'],
   'duplicate-name': ['duplicate-name', 'bodies[1].name'],
   'empty-layer': ['empty-layer', 'layers.pairs[1][0]'],
+  'machine-parts': ['machine-parts', 'bodies[2]'],
   'never-matches': ['never-matches', 'watches[0]'],
   'never-matches-impulse': ['never-matches', 'watches[0].over'],
   'never-matches-ray': ['never-matches', 'rays[0].filter.layers'],
@@ -28,9 +30,12 @@ const EXPECTED: Record<string, [code: string, place: string]> = {
   'sensor-floor': ['sensor-floor', 'bodies[1]'],
   'start-overlap': ['start-overlap', 'bodies[2]'],
   'static-moves': ['static-moves', 'bodies[0].velocity'],
+  'torn-joint': ['torn-joint', 'joints[0]'],
   'twin-colliders': ['twin-colliders', 'bodies[2].colliders[1]'],
+  'uneven-masses': ['uneven-masses', 'joints[1]'],
   'unknown-body': ['unknown-body', 'watches[0].b.body'],
   'unknown-layer': ['unknown-layer', 'bodies[2].colliders[0].layer'],
+  'weak-motor': ['weak-motor', 'joints[0].motor'],
 }
 
 test('every file of mistakes is expected, and has its twin', () => {

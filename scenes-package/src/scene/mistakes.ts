@@ -34,6 +34,18 @@ interface Standing<C> {
   readonly depth: number
 }
 
+/** A joint as it is before the first tick. */
+interface MadeJoint {
+  readonly a: { readonly mass: number }
+  readonly b: { readonly mass: number } | null
+  /** Metres between the points that it holds. */
+  readonly distance: number
+}
+
+/** Beyond so many times the other's mass a joint is pulled about by what it holds; metres by which a rod may be off. */
+const UNEVEN = 200
+const TORN = 0.01
+
 /** A collider of the scene in one of the states that it is in at some time. */
 export interface State {
   readonly body: SceneBody
@@ -89,6 +101,8 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   protected abstract parts(index: number): readonly Part[]
   /** Who overlaps whom before the first tick, solid to each other: each pair of bodies once, by the age of the younger. */
   protected abstract standing(): Iterable<Standing<C> & { readonly name: string }>
+  /** The joints of the scene as they are before the first tick, in the order of the file. */
+  protected abstract madeJoints(): readonly MadeJoint[]
   /** What only bodies of this dimension do wrong. */
   protected abstract ownMistakes(body: SceneBody, index: number): void
 
@@ -103,6 +117,7 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
     this.pairRows()
     for (const [index, body] of this.scene.bodies.entries()) this.body(body, index)
     this.startOverlaps()
+    this.joints()
     this.actions()
     this.rays()
     this.watches()
@@ -255,6 +270,84 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
           type === 'dynamic' || body.type === 'dynamic' ? ': they will be pushed apart' : ''
         }`,
         'move one of them, or let the pair sense or pass',
+      )
+    }
+  }
+
+  /** Joints that cannot do what they were made for, or do it badly. */
+  private joints(): void {
+    const made = this.madeJoints()
+    for (const [index, joint] of (this.scene.joints ?? []).entries()) {
+      const path = ['joints', index]
+      const { a, b, distance } = made[index]
+      if ('motor' in joint && joint.motor !== undefined) {
+        const strength = 'torque' in joint.motor ? joint.motor.torque : joint.motor.force
+        const later = (this.scene.actions ?? []).some((action) => action.do === 'motor' && action.joint === joint.name)
+        if (strength === 0 && !later) {
+          const field = 'torque' in joint.motor ? 'torque' : 'force'
+          this.add(
+            'warning',
+            'weak-motor',
+            [...path, 'motor'],
+            'has a motor that gives nothing',
+            `give it a '${field}' above 0`,
+          )
+        }
+      }
+      const [light, heavy] = [a.mass, b?.mass ?? 0].sort((x, y) => x - y)
+      if (light > 0 && heavy > UNEVEN * light) {
+        const times = `${Math.round(heavy / light)} times`
+        this.add(
+          'hint',
+          'uneven-masses',
+          path,
+          `holds a body that weighs ${times} as much as the other`,
+          'make the light one heavier, or join the heavy one to something else',
+        )
+      }
+      if (joint.type !== 'distance' || (joint.min === undefined && joint.max === undefined)) continue
+      const [min, max] = [joint.min ?? 0, joint.max ?? Infinity]
+      if (distance <= max + TORN && distance >= min - TORN) continue
+      const found = `holds two points that are ${distance.toFixed(2)} m apart, and allows ${distance > max ? `${max} m at most` : `no less than ${min} m`}`
+      this.add(
+        'warning',
+        'torn-joint',
+        path,
+        found,
+        'put the bodies where the joint allows: it draws them there in the first ticks',
+      )
+    }
+    this.machines()
+  }
+
+  /** Parts of one machine, joined through a third, that are within each other and solid to each other. */
+  private machines(): void {
+    const partners = new Map<string, Set<string>>()
+    const joined = (one: string, other: string): void => {
+      partners.set(one, (partners.get(one) ?? new Set()).add(other))
+    }
+    for (const joint of this.scene.joints ?? []) {
+      if (!('b' in joint) || joint.b === undefined || joint.touching === true) continue
+      joined(joint.a, joint.b)
+      joined(joint.b, joint.a)
+    }
+    const told = new Set<string>()
+    for (const { name, body } of this.standing()) {
+      const other = body.name!
+      const through = [...(partners.get(name) ?? [])].find(
+        (third) => third !== other && partners.get(other)?.has(third),
+      )
+      const key = [name, other].sort().join(' ')
+      if (through === undefined || partners.get(name)!.has(other) || told.has(key)) continue
+      told.add(key)
+      const index = this.scene.bodies.findIndex((each) => each.name === name)
+      const found = `stands within ${JSON.stringify(other)}, and both are joined to ${JSON.stringify(through)}: the two push each other about`
+      this.add(
+        'warning',
+        'machine-parts',
+        ['bodies', index],
+        found,
+        'let the pair of their layers pass, or join the two as well',
       )
     }
   }

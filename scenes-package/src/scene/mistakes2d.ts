@@ -36,6 +36,10 @@ export class Finder2 extends Finder<Made> {
     }
   }
 
+  protected madeJoints() {
+    return this.player.world.joints()
+  }
+
   protected ownMistakes(_body: SceneBody, index: number): void {
     const body = this.plane.bodies[index]
     if (body.type !== 'dynamic') return

@@ -47,6 +47,10 @@ export class Finder3 extends Finder<Made> {
     }
   }
 
+  protected madeJoints() {
+    return this.player.world.joints()
+  }
+
   protected ownMistakes(_body: SceneBody, index: number): void {
     const body = this.scene3.bodies[index]
     if (body.type !== 'dynamic') return
