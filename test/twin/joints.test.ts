@@ -433,6 +433,10 @@ for (const { name, createWorld, box, circle, at, turned, spin, about, wheel } of
     assert.equal(told[0].slice(0, 15), 'own broken rope')
     assert.equal(told[1], 'watch broken true null')
     assert.equal(rope.alive, false)
+    assert.match(
+      rope.explain(),
+      /broke: it bore 1\d\d N and 0 Nm in its last tick, and bears 100 N and Infinity Nm at most/,
+    )
     assert.deepEqual(world.joints(), [])
     const falls = ball.velocity.y
     run(world, 60)
@@ -623,3 +627,64 @@ for (const { name, createWorld, box, circle, at, turned, spin, about, wheel } of
     assert.equal(weld.alive, false)
   })
 }
+
+test('machines of joints hold the same angles in 2D and in 3D', () => {
+  const tracks = DIMENSIONS.map(({ name, createWorld, box, circle, at, about, wheel }) => {
+    const world = createWorld({ layers, gravity: at(0, -G) })
+    const inertia = (value: number): number => (name === '2D' ? value : { x: value, y: value, z: value }) as number
+    const part = (x: number, y: number, width: number, height: number, mass: number): Body2 =>
+      world.add({
+        type: 'dynamic',
+        at: at(x, y),
+        mass,
+        inertia: inertia(mass * 0.1),
+        sleeps: false,
+        colliders: [{ shape: box(width, height), layer: 'crate' }],
+      }) as Body2
+    const upper = part(0.5, 5, 1, 0.1, 2)
+    const lower = part(1.5, 5, 1, 0.1, 1)
+    const first = world.join({ type: 'hinge', a: upper, at: at(0, 5), ...about } as JointSpec2)
+    const second = world.join({
+      type: 'hinge',
+      a: upper,
+      b: lower,
+      at: at(1, 5),
+      limits: { min: -0.8, max: 0.8 },
+      ...about,
+    } as JointSpec2)
+    const arm = part(6, 5, 2, 0.2, 3)
+    const driven = world.join({
+      type: 'hinge',
+      a: arm,
+      at: at(5, 5),
+      motor: { speed: 3, torque: 40 },
+      ...about,
+    } as JointSpec2)
+    world.add({ type: 'static', at: at(12, -0.5), colliders: [{ shape: box(8, 1), layer: 'rock' }] })
+    const hull = part(12, 1, 2, 0.4, 10)
+    const axles = [-0.7, 0.7].map((x) => {
+      const b = world.add({
+        type: 'dynamic',
+        at: at(12 + x, 0.5),
+        mass: 1,
+        inertia: inertia(0.05),
+        colliders: [{ shape: circle(0.3), layer: 'crate' }],
+      })
+      const spring = { frequency: 4, damping: 0.4, axis: at(0, 1), ...wheel }
+      return world.join({ type: 'axle', a: hull, b, at: at(12 + x, 0.5), ...spring } as JointSpec2)
+    })
+    const track: number[][] = []
+    for (let tick = 0; tick < 150; tick++) {
+      world.step()
+      track.push([first.angle, second.angle, driven.angle, ...axles.map((axle) => axle.offset), hull.at.y])
+    }
+    return track
+  })
+  const [flat, space] = tracks
+  for (const [tick, values] of flat.entries()) {
+    for (const [k, value] of values.entries()) {
+      const off = Math.abs(value - space[tick][k])
+      assert.ok(off < 2e-3, `tick ${tick}, number ${k}: ${value} in 2D, ${space[tick][k]} in 3D`)
+    }
+  }
+})

@@ -41,6 +41,12 @@ const STILL = 1e-5
 /** Square of half an angle up to which the series of cosine and sine are exact to rounding in three terms. */
 const SMALL = 1e-5
 
+/** Places in {@link BodyRows3.span}: the time that is worked on, half of it, a part of it, half of that. */
+const WHOLE = 0
+const HALF = 1
+const PART = 2
+const PART_HALF = 3
+
 export class BodyRows3 implements BodyRows {
   data = new Float64Array(BODY * 64)
   count = 1
@@ -56,7 +62,7 @@ export class BodyRows3 implements BodyRows {
   private readonly matrix = new Float64Array(9)
   private readonly angle = new Float64Array(3)
   /** Seconds that are worked on: in an array, for a double that crosses a call is boxed. */
-  private readonly span = new Float64Array(1)
+  private readonly span = new Float64Array(4)
   private readonly way = new Float64Array(3)
 
   clear(): void {
@@ -83,17 +89,19 @@ export class BodyRows3 implements BodyRows {
 
   accelerate(time: Float64Array): void {
     const h = time[SUBSTEP]
-    this.span[0] = h
+    this.span[WHOLE] = h
+    this.span[HALF] = h / 2
     const { data: bodies, count, held } = this
     for (let row = 1; row < count; row++) {
       if (held[row] === 0) continue
       const at = BODY * row
       const slow = 1 / (1 + h * bodies[at + SLOW])
       for (let k = 0; k < 3; k++) bodies[at + VX + k] = (bodies[at + VX + k] + h * bodies[at + AX + k]) * slow
-      this.twist(at, h)
+      this.twist(at, WHOLE)
       if (this.isUneven(at)) {
         this.readMomentum(at)
-        this.turnMomentum(at, h, false)
+        this.spanParts(1)
+        this.turnMomentum(at, false)
         this.writeSpin(at)
       }
       const slowSpin = 1 / (1 + h * bodies[at + SLOW_SPIN])
@@ -104,7 +112,8 @@ export class BodyRows3 implements BodyRows {
 
   advance(time: Float64Array): void {
     const h = time[SUBSTEP]
-    this.span[0] = h
+    this.span[WHOLE] = h
+    this.span[HALF] = h / 2
     const { data: bodies, count, held, way } = this
     for (let row = 1; row < count; row++) {
       if (held[row] === 0) continue
@@ -143,7 +152,8 @@ export class BodyRows3 implements BodyRows {
   /** What no constraint holds moves in closed form; what tumbles, in small turns. */
   fly(time: Float64Array): void {
     const dt = time[TICK]
-    this.span[0] = dt
+    this.span[WHOLE] = dt
+    this.span[HALF] = dt / 2
     const { data: bodies, count, held, way } = this
     for (let row = 1; row < count; row++) {
       if (held[row] !== 0) continue
@@ -155,16 +165,16 @@ export class BodyRows3 implements BodyRows {
       }
       const slowSpin = 1 / (1 + dt * bodies[at + SLOW_SPIN])
       if (this.isUneven(at)) {
-        this.twist(at, dt / 2)
-        this.tumble(at, dt)
-        this.twist(at, dt / 2)
+        this.twist(at, HALF)
+        this.tumble(at)
+        this.twist(at, HALF)
         for (let k = WX; k < WX + 3; k++) bodies[at + k] *= slowSpin
         this.clampSpeed(at)
       } else {
         const x = bodies[at + WX]
         const y = bodies[at + WX + 1]
         const z = bodies[at + WX + 2]
-        this.twist(at, dt)
+        this.twist(at, WHOLE)
         for (let k = WX; k < WX + 3; k++) bodies[at + k] *= slowSpin
         this.clampSpeed(at)
         const half = dt / 2
@@ -179,8 +189,9 @@ export class BodyRows3 implements BodyRows {
   }
 
   /** Adds what the torque does in a time. */
-  private twist(at: number, h: number): void {
+  private twist(at: number, which: number): void {
     const { data: bodies } = this
+    const h = this.span[which]
     const x = bodies[at + TX]
     const y = bodies[at + TX + 1]
     const z = bodies[at + TX + 2]
@@ -192,7 +203,7 @@ export class BodyRows3 implements BodyRows {
 
   /** Whether a body turns, and its moments differ, so that its spin changes by itself. */
   private isUneven(at: number): boolean {
-    const h = this.span[0]
+    const h = this.span[WHOLE]
     const { data: bodies } = this
     const m = bodies[at + MX]
     if (m === bodies[at + MX + 1] && m === bodies[at + MX + 2]) return false
@@ -238,16 +249,24 @@ export class BodyRows3 implements BodyRows {
   }
 
   /** Turns the momentum about each principal axis as long as its part of the spin says: halves, then the third whole, and back. */
-  private turnMomentum(at: number, h: number, framed: boolean): void {
-    this.about(at, 0, h / 2, framed)
-    this.about(at, 1, h / 2, framed)
-    this.about(at, 2, h, framed)
-    this.about(at, 1, h / 2, framed)
-    this.about(at, 0, h / 2, framed)
+  private turnMomentum(at: number, framed: boolean): void {
+    this.about(at, 0, PART_HALF, framed)
+    this.about(at, 1, PART_HALF, framed)
+    this.about(at, 2, PART, framed)
+    this.about(at, 1, PART_HALF, framed)
+    this.about(at, 0, PART_HALF, framed)
   }
 
-  private about(at: number, axis: number, h: number, framed: boolean): void {
+  /** Splits the time that is worked on in so many parts. */
+  private spanParts(parts: number): void {
+    const { span } = this
+    span[PART] = span[WHOLE] / parts
+    span[PART_HALF] = span[PART] / 2
+  }
+
+  private about(at: number, axis: number, which: number, framed: boolean): void {
     const { momentum, angle, part, frame } = this
+    const h = this.span[which]
     const turned = h * momentum[axis] * this.data[at + MX + axis]
     if (turned === 0) return
     angle[0] = turned
@@ -269,8 +288,9 @@ export class BodyRows3 implements BodyRows {
   }
 
   /** Free motion of a body for a time: its turn and its spin. */
-  private tumble(at: number, h: number): void {
+  private tumble(at: number): void {
     const { data: bodies, frame, matrix } = this
+    const h = this.span[WHOLE]
     const x = bodies[at + WX]
     const y = bodies[at + WX + 1]
     const z = bodies[at + WX + 2]
@@ -278,7 +298,8 @@ export class BodyRows3 implements BodyRows {
     this.readMomentum(at)
     frame[0] = frame[1] = frame[2] = 0
     frame[3] = 1
-    for (let i = 0; i < parts; i++) this.turnMomentum(at, h / parts, true)
+    this.spanParts(parts)
+    for (let i = 0; i < parts; i++) this.turnMomentum(at, true)
     normalise(frame, 0)
     // The turn about the principal axes as they stood is one about the world: P f P^-1.
     const u = matrix[0] * frame[0] + matrix[1] * frame[1] + matrix[2] * frame[2]

@@ -7,6 +7,7 @@ import {
   AXLE,
   BREAK_FORCE,
   BREAK_TORQUE,
+  BROKEN,
   DAMPING,
   DISTANCE,
   FORCE,
@@ -113,6 +114,8 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
   /** @internal */ protected abstract readonly keeper: JointKeeper<JointHandle<K, B>>
   private dead = false
   private lastTouching = false
+  /** Of one that broke, what it bore at most. */
+  private lastBreaks: { readonly force: number; readonly torque: number } | null = null
   private readonly last = new Float64Array(2)
 
   /** @internal */
@@ -267,10 +270,14 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
    */
   explain(): string {
     const bears = `bears ${digits(this.force)} N and ${digits(this.torque)} Nm`
-    const said = [
-      `the ${this.type} '${this}' of ${this.a} and ${this.b ?? 'the world'} ${this.dead ? 'has ended: it ' : ''}${bears}`,
-    ]
-    if (this.dead) return said[0]
+    const who = `the ${this.type} '${this}' of ${this.a} and ${this.b ?? 'the world'}`
+    if (this.dead) {
+      const bore = `it bore ${digits(this.force)} N and ${digits(this.torque)} Nm in its last tick`
+      const most = this.lastBreaks
+      if (most === null) return `${who} was removed; ${bore}.`
+      return `${who} broke: ${bore}, and bears ${digits(most.force)} N and ${digits(most.torque)} Nm at most.`
+    }
+    const said = [`${who} ${bears}`]
     if (!this.enabled) said.push('it is switched off and holds nothing')
     const { breaks } = this
     if (breaks !== null) said.push(`it breaks beyond ${digits(breaks.force)} N or ${digits(breaks.torque)} Nm`)
@@ -304,6 +311,7 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
     this.last[FORCE] = this.force
     this.last[TORQUE] = this.torque
     this.lastTouching = this.touching
+    if ((this.keeper.book.flags.data[this.slot] & BROKEN) !== 0) this.lastBreaks = this.breaks
     this.dead = true
   }
 

@@ -635,16 +635,17 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     for (let i = 0; i < this.count; i++) {
       const joint = active[ACTIVE * i + SLOT]
       const from = 2 * axes * i
-      let force = 0
-      let torque = 0
-      for (let k = 0; k < axes; k++) force += loads[from + k] * loads[from + k]
-      for (let k = axes; k < speeds; k++) torque += loads[from + k] * loads[from + k]
-      load.data[2 * joint + FORCE] = Math.sqrt(force) / dt
-      load.data[2 * joint + TORQUE] = Math.sqrt(torque) / dt
+      const to = 2 * joint
+      load.data[to + FORCE] = load.data[to + TORQUE] = 0
+      for (let k = 0; k < speeds; k++) {
+        load.data[to + (k < axes ? FORCE : TORQUE)] += loads[from + k] * loads[from + k]
+      }
+      load.data[to + FORCE] = Math.sqrt(load.data[to + FORCE]) / dt
+      load.data[to + TORQUE] = Math.sqrt(load.data[to + TORQUE]) / dt
       const at = SETTINGS * joint
       const broken =
-        load.data[2 * joint + FORCE] > settings.data[at + BREAK_FORCE] ||
-        load.data[2 * joint + TORQUE] > settings.data[at + BREAK_TORQUE]
+        load.data[to + FORCE] > settings.data[at + BREAK_FORCE] ||
+        load.data[to + TORQUE] > settings.data[at + BREAK_TORQUE]
       if (broken) flags.data[joint] |= BROKEN
       this.measureAfter(joint)
     }
