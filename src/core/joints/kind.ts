@@ -51,13 +51,11 @@ import {
 } from './rows.ts'
 import { backSubstitute, factor, JointTree, type TreeRows } from './tree.ts'
 
-/** Of a joint of this tick: its slot, its first block and how many it has, and the rows of its bodies. */
-const ACTIVE = 5
+/** Of a joint of this tick: its slot, and the rows of its bodies. */
+const ACTIVE = 3
 const SLOT = 0
-const FIRST_BLOCK = 1
-const BLOCKS = 2
-const ROW_A = 3
-const ROW_B = 4
+const ROW_A = 1
+const ROW_B = 2
 
 /** The part of what a rigid row is off that is drawn back in a substep. */
 const DRAWN = 0.44
@@ -193,6 +191,7 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
       const two = book.two.data[joint]
       if (!book.isActive(joint) || !this.isOn(one) || !this.isOn(two)) {
         book.load.data.fill(0, 2 * joint, 2 * joint + 2)
+        book.impulses.data.fill(0, MOST_ROWS * joint, MOST_ROWS * (joint + 1))
         continue
       }
       const a = one === WORLD ? 0 : source.rowOf(one)
@@ -219,17 +218,12 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
     this.dt = time[TICK]
     this.h = time[SUBSTEP]
     this.inverseH = 1 / this.h
-    const { active, book } = this
+    const { book } = this
     const { axes } = this.form
     this.counting = true
     this.nextBlock = 0
     this.nextRow = 0
-    for (let i = 0; i < this.count; i++) {
-      const at = ACTIVE * i
-      active[at + FIRST_BLOCK] = this.nextBlock
-      this.writeJoint(i)
-      active[at + BLOCKS] = this.nextBlock - active[at + FIRST_BLOCK]
-    }
+    for (let i = 0; i < this.count; i++) this.writeJoint(i)
     this.blockCount = this.nextBlock
     this.rowCount = this.nextRow
     this.counting = false
@@ -287,11 +281,6 @@ export abstract class JointKind<J extends JointFace> implements ConstraintKind, 
   }
 
   moved(): void {
-    this.write()
-  }
-
-  /** Writes all rows where the bodies are now. */
-  private write(): void {
     this.nextBlock = 0
     this.nextRow = 0
     for (let i = 0; i < this.count; i++) this.writeJoint(i)
