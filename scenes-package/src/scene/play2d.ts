@@ -1,7 +1,16 @@
 /** A scene of 2D made into a world. */
 
 import { defineLayers, type Kinds, type WatchEvent } from 'keen-sentry'
-import { type Body2, blast, type Collider2, createWorld, type Joint2, type RayHit2, type World2 } from 'keen-sentry/2d'
+import {
+  type Body2,
+  blast,
+  type Collider2,
+  createWorld,
+  type Joint2,
+  type JointSpec2,
+  type RayHit2,
+  type World2,
+} from 'keen-sentry/2d'
 import { cosSin } from 'keen-sentry/internal'
 import { type BodyAction, type PlayedFilter, PlayerCore, type RayState } from './player.ts'
 import type { Scene2, SceneAction2, SceneBody2, SceneJoint2, SceneRay2 } from './schema2d.ts'
@@ -121,67 +130,17 @@ export class ScenePlayer2 extends PlayerCore<
     return true
   }
 
-  protected join(spec: SceneJoint2): Joint2<SceneKinds2> {
-    const { world } = this
-    const { name, enabled, touching, breaks } = spec
-    const base = { a: this.body(spec.a), name, enabled, touching, breaks }
-    const both = { b: 'b' in spec && spec.b !== undefined ? this.body(spec.b) : null }
-    const soft = 'frequency' in spec ? { frequency: spec.frequency, damping: spec.damping } : {}
-    switch (spec.type) {
-      case 'hinge':
-        return world.join({
-          ...base,
-          ...both,
-          type: 'hinge',
-          at: vector2(spec.at),
-          limits: spec.limits,
-          motor: spec.motor,
-        })
-      case 'distance':
-        return world.join({ ...base, ...both, type: 'distance', ...pointsOf(spec), min: spec.min, max: spec.max })
-      case 'spring':
-        return world.join({ ...base, ...both, ...soft, type: 'spring', ...pointsOf(spec), length: spec.length })
-      case 'slide':
-        return world.join({
-          ...base,
-          ...both,
-          type: 'slide',
-          at: vector2(spec.at),
-          axis: vector2(spec.axis),
-          limits: spec.limits,
-          motor: spec.motor,
-        })
-      case 'axle':
-        return world.join({
-          ...base,
-          ...both,
-          ...soft,
-          type: 'axle',
-          at: vector2(spec.at),
-          axis: vector2(spec.axis),
-          limits: spec.limits,
-          motor: spec.motor,
-        })
-      case 'fixed':
-        return world.join({ ...base, ...both, ...soft, type: 'fixed', at: spec.at && vector2(spec.at) })
-      case 'carry': {
-        const { force, torque } = spec
-        return world.join({
-          ...base,
-          ...soft,
-          type: 'carry',
-          at: spec.at && vector2(spec.at),
-          target: targetOf(spec.target),
-          force,
-          torque,
-        })
-      }
-    }
+  protected join(spec: object): Joint2<SceneKinds2> {
+    return this.world.join(spec as JointSpec2<SceneKinds2>)
+  }
+
+  protected targetOf(target: Extract<SceneJoint2, { type: 'carry' }>['target']) {
+    return isPoint(target) ? vector2(target) : { at: vector2(target.at), angle: target.angle }
   }
 
   protected drive(joint: Joint2<SceneKinds2>, action: Extract<SceneAction2, { do: 'motor' | 'aim' }>): void {
     if (action.do === 'motor') joint.motor = action.motor
-    else joint.target = targetOf(action.target)
+    else joint.target = this.targetOf(action.target)
   }
 
   protected carried(point: readonly [number, number], carrier: Body2<SceneKinds2> | null): Vec {
@@ -222,13 +181,4 @@ function wayPoints(spec: SceneBody2): WayPoint[] {
   })
 }
 
-/** Where a joint of two points holds either side. */
-function pointsOf({ atA, atB }: Extract<SceneJoint2, { type: 'distance' | 'spring' }>) {
-  return { atA: atA && vector2(atA), atB: atB && vector2(atB) }
-}
-
 const isPoint = <P extends readonly number[]>(target: P | object): target is P => Array.isArray(target)
-
-function targetOf(target: Extract<SceneJoint2, { type: 'carry' }>['target']) {
-  return isPoint(target) ? vector2(target) : { at: vector2(target.at), angle: target.angle }
-}

@@ -8,6 +8,7 @@ import {
   type ColliderSpec3,
   createWorld,
   type Joint3,
+  type JointSpec3,
   type Pose3,
   type RayHit3,
   type Rotation,
@@ -128,79 +129,17 @@ export class ScenePlayer3 extends PlayerCore<
     return true
   }
 
-  protected join(spec: SceneJoint3): Joint3<SceneKinds3> {
-    const { world } = this
-    const { name, enabled, touching, breaks } = spec
-    const base = { a: this.body(spec.a), name, enabled, touching, breaks }
-    const both = { b: 'b' in spec && spec.b !== undefined ? this.body(spec.b) : null }
-    const soft = 'frequency' in spec ? { frequency: spec.frequency, damping: spec.damping } : {}
-    switch (spec.type) {
-      case 'hinge':
-        return world.join({
-          ...base,
-          ...both,
-          type: 'hinge',
-          at: vector3(spec.at),
-          limits: spec.limits,
-          motor: spec.motor,
-          axis: vector3(spec.axis),
-        })
-      case 'ball':
-        return world.join({
-          ...base,
-          ...both,
-          type: 'ball',
-          at: vector3(spec.at),
-          axis: spec.axis && vector3(spec.axis),
-          swing: spec.swing,
-          twist: spec.twist,
-        })
-      case 'distance':
-        return world.join({ ...base, ...both, type: 'distance', ...pointsOf(spec), min: spec.min, max: spec.max })
-      case 'spring':
-        return world.join({ ...base, ...both, ...soft, type: 'spring', ...pointsOf(spec), length: spec.length })
-      case 'slide':
-        return world.join({
-          ...base,
-          ...both,
-          type: 'slide',
-          at: vector3(spec.at),
-          axis: vector3(spec.axis),
-          limits: spec.limits,
-          motor: spec.motor,
-        })
-      case 'axle':
-        return world.join({
-          ...base,
-          ...both,
-          ...soft,
-          type: 'axle',
-          at: vector3(spec.at),
-          axis: vector3(spec.axis),
-          limits: spec.limits,
-          motor: spec.motor,
-          turn: vector3(spec.turn),
-        })
-      case 'fixed':
-        return world.join({ ...base, ...both, ...soft, type: 'fixed', at: spec.at && vector3(spec.at) })
-      case 'carry': {
-        const { force, torque } = spec
-        return world.join({
-          ...base,
-          ...soft,
-          type: 'carry',
-          at: spec.at && vector3(spec.at),
-          target: targetOf(spec.target),
-          force,
-          torque,
-        })
-      }
-    }
+  protected join(spec: object): Joint3<SceneKinds3> {
+    return this.world.join(spec as JointSpec3<SceneKinds3>)
+  }
+
+  protected targetOf(target: Extract<SceneJoint3, { type: 'carry' }>['target']) {
+    return isPoint(target) ? vector3(target) : { at: vector3(target.at), rotation: rotation3(target.rotation) }
   }
 
   protected drive(joint: Joint3<SceneKinds3>, action: Extract<SceneAction3, { do: 'motor' | 'aim' }>): void {
     if (action.do === 'motor') joint.motor = action.motor
-    else joint.target = targetOf(action.target)
+    else joint.target = this.targetOf(action.target)
   }
 
   protected carried(point: readonly [number, number, number], carrier: Body3<SceneKinds3> | null): Vec {
@@ -273,13 +212,4 @@ function shortWay(a: Rotation, b: Rotation, part: number): Rotation {
   return { x, y, z, w }
 }
 
-/** Where a joint of two points holds either side. */
-function pointsOf({ atA, atB }: Extract<SceneJoint3, { type: 'distance' | 'spring' }>) {
-  return { atA: atA && vector3(atA), atB: atB && vector3(atB) }
-}
-
 const isPoint = <P extends readonly number[]>(target: P | object): target is P => Array.isArray(target)
-
-function targetOf(target: Extract<SceneJoint3, { type: 'carry' }>['target']) {
-  return isPoint(target) ? vector3(target) : { at: vector3(target.at), rotation: rotation3(target.rotation) }
-}

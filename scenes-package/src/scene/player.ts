@@ -40,6 +40,12 @@ export interface PlayedFilter<B> {
 export type JointAction = Extract<SceneAction, { do: 'motor' | 'aim' }>
 export type BodyAction<A> = Exclude<A, { readonly joint: string }>
 
+/** A target of a hand: a point, or a point and a turn. */
+export type SceneTarget = Extract<SceneJoint, { type: 'carry' }>['target']
+
+/** The fields of a joint that are points or directions. */
+const POINTS = ['at', 'atA', 'atB', 'axis', 'turn'] as const
+
 /** Seconds by which an action may come late through rounding. */
 const SLACK = 1e-9
 const DEFAULT_TICKS = 600
@@ -132,7 +138,7 @@ export abstract class PlayerCore<
       this.colliders.set(body, body.colliders)
       if (spec.path !== undefined) this.travels.set(body, travelOf(spec.path))
     }
-    for (const joint of this.scene.joints ?? []) this.joints.set(joint.name, this.join(joint))
+    for (const joint of this.scene.joints ?? []) this.joints.set(joint.name, this.join(this.jointSpec(joint)))
     this.pending = [...actions].sort((a, b) => a.time - b.time)
     this.states = rays.map((ray) => ({ ray, from: null, to: null, hit: null }))
     for (const watch of this.scene.watches ?? [{ a: '*', b: '*' }]) this.addWatch(watch)
@@ -147,10 +153,22 @@ export abstract class PlayerCore<
   /** Carries out an action that only this dimension has, or has in its own way; null when it is none of them. */
   protected abstract actOwn(body: B, action: BodyAction<A>): boolean | null
 
-  /** Makes a joint of the file. */
-  protected abstract join(spec: SceneJoint): J
+  /** Makes a joint of what stands in the file, its points and directions as vectors. */
+  protected abstract join(spec: object): J
+  /** A target of a hand in the file, as the world takes it. */
+  protected abstract targetOf(target: SceneTarget): object
   /** Drives a joint otherwise, or has a hand go elsewhere. */
   protected abstract drive(joint: J, action: JointAction): void
+
+  /** What a joint of the file is made from: by the same names, but for bodies, points and directions. */
+  private jointSpec(joint: SceneJoint): object {
+    const { say: _say, ...rest } = joint
+    const spec: Record<string, unknown> = { ...rest }
+    for (const field of ['a', 'b']) if (spec[field] !== undefined) spec[field] = this.body(spec[field] as string)
+    for (const field of POINTS) if (spec[field] !== undefined) spec[field] = this.carried(spec[field] as number[], null)
+    if (joint.type === 'carry') spec['target'] = this.targetOf(joint.target)
+    return spec
+  }
 
   /** Reports the end of a joint. */
   protected ended(end: PlayedEnd<J, B>): void {
