@@ -235,11 +235,16 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
       if ((flags.data[joint] & BROKEN) !== 0) this.end(handles[joint]!, 'broken')
     }
     // Found from the youngest, told from the oldest.
-    this.waiting.sort((x, y) => x.joint.serial - y.joint.serial)
+    if (this.waiting.length > 1) this.waiting.sort((x, y) => x.joint.serial - y.joint.serial)
   }
 
   tell(failures: Failure[]): boolean {
     if (this.waiting.length === 0) return false
+    this.tellAll(failures)
+    return true
+  }
+
+  private tellAll(failures: Failure[]): void {
     for (const { joint, cause } of this.waiting.splice(0)) {
       const event = new End<J, B>(joint, cause, this.tick, this.tick * this.setup.dt)
       this.told.push(event)
@@ -254,7 +259,6 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
       for (const { end } of [...this.watches]) call("the 'end' handler of watchJoints", end)
       this.book.release(joint.slot)
     }
-    return true
   }
 
   private end(joint: J, cause: JointCause): void {
