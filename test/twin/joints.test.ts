@@ -575,7 +575,7 @@ for (const { name, createWorld, box, circle, at, turned, spin, about, wheel } of
       bodies.reduce((sum, { mass, velocity, at: place }) => {
         return sum + 0.5 * mass * (velocity.x ** 2 + velocity.y ** 2) + mass * G * place.y
       }, 0)
-    for (let seed = 1; seed <= 4; seed++) {
+    for (let seed = 1; seed <= 3; seed++) {
       const { bodies, trace, world } = play(seed)
       assert.deepEqual(play(seed).trace, trace, 'the same bits')
       for (const body of bodies) assert.ok(body.at.y > -0.3 && body.at.y < 12, `a body is at ${body.at.y}`)
