@@ -316,7 +316,8 @@ test('3d: rays along the common faces and edges of a grid meet it, and along fre
         world.raycast.batch(Float64Array.of(from.x, from.y, from.z, to.x, to.y, to.z), out)
         assert.equal(out.fraction[0], first?.fraction ?? -1)
         assert.equal(world.raycast.any({ from, to }), first !== null)
-        assert.equal(all[0]?.collider === first?.collider, true, 'first and all name the same')
+        // Of several that are met at the very same place either may be named.
+        assert.equal(all[0]?.fraction, first?.fraction, 'first and all meet at the same place')
         return { fraction: first?.fraction ?? -1, count: all.length, inside: first?.startedInside === true }
       }
       const face = ask(at(-1, 1, 1.5), at(5, 1, 1.5))
