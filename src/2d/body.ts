@@ -12,6 +12,7 @@ import type { Joint2 } from './joints/joints.ts'
 import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks } from './solve/dynamics.ts'
 import type { Forces2 } from './solve/forces.ts'
 import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
+import type { TravelOptions2, TravelResult2 } from './travelling.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
@@ -63,17 +64,23 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
     return Object.freeze({ at: this.at, angle: this.angle })
   }
 
-  /** Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; a static one has none. Setting it wakes. */
+  /**
+   * Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; of one that was led by `arriveAt` or `travel`
+   * it is what the body did in the last step. A static one has none. Setting it wakes.
+   */
   get velocity(): Vec2 {
     if (!this.alive) return RESTING
-    const { data } = this.host.kernel.poses.velocity
+    const data = this.host.kernel.poses.motionOf(this.slot)
     return Object.freeze({ x: data[3 * this.slot], y: data[3 * this.slot + 1] })
   }
 
   set velocity(value: Vec2) {
     this.useMover('velocity')
     checkVec(value, "'velocity' of a body", SPEED * this.host.unit)
-    const { data } = this.host.kernel.poses.velocity
+    const { poses } = this.host.kernel
+    const { data } = poses.velocity
+    // Its own velocity reads as that again.
+    poses.isLed.data[this.slot] = 0
     data[3 * this.slot] = value.x
     data[3 * this.slot + 1] = value.y
     this.holdLocks()
@@ -82,12 +89,14 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
 
   /** Radians a second, counter-clockwise. */
   get spin(): number {
-    return this.alive ? this.host.kernel.poses.velocity.data[3 * this.slot + 2] : 0
+    return this.alive ? this.host.kernel.poses.motionOf(this.slot)[3 * this.slot + 2] : 0
   }
 
   set spin(value: number) {
     this.useMover('spin')
-    this.host.kernel.poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body", SPIN)
+    const { poses } = this.host.kernel
+    poses.velocity.data[3 * this.slot + 2] = finite(value, "'spin' of a body", SPIN)
+    poses.isLed.data[this.slot] = 0
     this.holdLocks()
     this.wakeUp()
   }
@@ -181,6 +190,19 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
     const { x: vx, y: vy } = this.velocity
     const { centre, spin } = this
     return { x: vx - spin * (y - centre.y), y: vy + spin * (x - centre.x) }
+  }
+
+  /**
+   * Moves a kinematic body by a displacement, at once: it is swept with all of its colliders that are no sensors, goes through nothing that is
+   * solid to it at any speed, and ends a few units in the last place from what stopped it. First it leaves what it overlaps. What it
+   * touched and crossed is told with the next step. Cost: a few shape casts for each hit; with `out` nothing is allocated.
+   * @param by lengths
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape` (a halfspace or a mesh cannot be cast), `dead-handle`, `locked`
+   * @example const { ground } = diver.travel({ x: 0.1, y: -0.2 }, { onHit: 'slide', stepHeight: 0.3, snap: 0.2 })
+   */
+  travel(by: Vec2, options?: TravelOptions2<K>): TravelResult2<K> {
+    this.change('travel')
+    return this.host.traveller.travel(this, by, options)
   }
 
   /** The joints that hold it, in the order of their age. Allocates. */

@@ -65,6 +65,14 @@ export type {
   ShapeFacts,
 } from './shapes/shape.ts'
 export type { Locks } from './solve/dynamics.ts'
+export {
+  type Crushed2,
+  type Ground2,
+  type TravelHit2,
+  type TravelOptions2,
+  type TravelResult2,
+  travelResult,
+} from './travelling.ts'
 export type { MutablePose2, MutableVec2, Pose2, Vec2 } from './vector.ts'
 export type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 export {

@@ -18,7 +18,7 @@ export class Geometry extends PieceTable<Piece> {
   }
 
   /** The user's number of the edge of a piece; -1 for none. */
-  partOf(piece: number): number {
+  override partOf(piece: number): number {
     return this.edgeOf(piece)
   }
 

@@ -86,6 +86,17 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     this.oneWay.data[2 * c + 1] = y
   }
 
+  override readOneWay(c: number, out: Float64Array): boolean {
+    const x = this.oneWay.data[2 * c]
+    const y = this.oneWay.data[2 * c + 1]
+    if (x === 0 && y === 0) return false
+    const at = 3 * this.population.filter.body.data[c]
+    const { data } = this.poses.turn
+    out[0] = data[at + 1] * x - data[at + 2] * y
+    out[1] = data[at + 2] * x + data[at + 1] * y
+    return true
+  }
+
   override graze(piece: number, line: Float64Array, out: Float64Array): boolean {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }

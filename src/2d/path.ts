@@ -8,11 +8,12 @@
 import { type BentPath, MAX_BENDS } from '../core/solve/sweep.ts'
 import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { Path } from '../core/step/path.ts'
+import type { Way } from '../core/travel/ways.ts'
 import { cosSin } from '../core/util/maths.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
-import type { Poses } from './poses.ts'
+import { KEPT, type Poses } from './poses.ts'
 import { HEAD, PLANE } from './shapes/layout.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
@@ -44,8 +45,11 @@ export class Path2 extends Path implements BentPath {
   /** Row of bends of a body, from 1; 0 for a straight path. */
   private readonly bendsOf: Column<Int32Array>
   private bends = new Float64Array(BEND * MAX_BENDS)
+  /** Of each row: how many bends, and where they stand. */
   private readonly counts = new IntList()
+  private readonly starts = new IntList()
   private readonly bent = new IntList()
+  private used = 0
   private readonly legA = new Float64Array(LEG)
   private readonly legB = new Float64Array(LEG)
   private readonly record = new Float64Array(GAP_SIZE)
@@ -69,27 +73,54 @@ export class Path2 extends Path implements BentPath {
   }
 
   /** A new tick: every path is straight. */
-  reset(): void {
+  override reset(): void {
     const { bent, bendsOf } = this
     for (let i = 0; i < bent.length; i++) bendsOf.data[bent.data[i]] = 0
     bent.clear()
     this.counts.clear()
+    this.starts.clear()
+    this.used = 0
+  }
+
+  /** A row for the bends of a body, with room for so many. */
+  private claim(body: number, room: number): number {
+    const row = this.bent.length
+    this.bent.push(body)
+    this.counts.push(0)
+    this.starts.push(this.used)
+    this.bendsOf.data[body] = row + 1
+    this.used += BEND * room
+    while (this.used > this.bends.length) this.bends = wider(this.bends)
+    return row
+  }
+
+  override setWay(body: number, way: Way): void {
+    const { place } = this.poses
+    const { count, poses, lengths, jumps } = way
+    const last = KEPT * (count - 1)
+    const dx = place.data[2 * body] - poses[last]
+    const dy = place.data[2 * body + 1] - poses[last + 1]
+    const whole = way.length + Math.sqrt(dx * dx + dy * dy)
+    if (!(whole > 0) || (count < 3 && way.start === 0 && whole === way.length)) return
+    const row = this.claim(body, count)
+    for (let i = 0; i < count; i++) {
+      // Where the tick begins is where the path does, unless it was teleported on the way; and where it ends is known.
+      if (i === 0 && way.start === 0) continue
+      if (i === count - 1 && jumps[i] === 0 && whole === way.length) continue
+      const at = this.starts.data[row] + BEND * this.counts.data[row]++
+      this.bends[at] = i === 0 ? 0 : lengths[i] / whole
+      for (let k = 0; k < KEPT; k++) this.bends[at + 1 + k] = poses[KEPT * i + k]
+    }
   }
 
   /** Adds a bend to the path of a body at a time of the tick; from there it leads to another end. */
   addBend(body: number, time: number): void {
-    const { bent, bendsOf, counts, legA } = this
+    const { bendsOf, counts, legA } = this
     this.leg(body, time, false, legA)
     let row = bendsOf.data[body] - 1
-    if (row < 0) {
-      row = bent.length
-      bent.push(body)
-      counts.push(0)
-      bendsOf.data[body] = row + 1
-      if (BEND * MAX_BENDS * bent.length > this.bends.length) this.bends = wider(this.bends)
-    }
+    if (row < 0) row = this.claim(body, MAX_BENDS)
     // Later bends belong to a path that is not taken.
-    const first = BEND * MAX_BENDS * row
+    const first = this.starts.data[row]
     let count = counts.data[row]
     while (count > 0 && this.bends[first + BEND * (count - 1)] >= time) count--
     if (count === MAX_BENDS) count--
@@ -100,7 +131,7 @@ export class Path2 extends Path implements BentPath {
   }
 
   /** Number of bends in the path of a body. */
-  bendsIn(body: number): number {
+  override bendsIn(body: number): number {
     const row = this.bendsOf.data[body]
     return row === 0 ? 0 : this.counts.data[row - 1]
   }
@@ -111,18 +142,18 @@ export class Path2 extends Path implements BentPath {
       for (let k = 0; k < 3; k++) out[k] = this.poses.previous.data[3 * body + k]
       return
     }
-    const at = BEND * (MAX_BENDS * (this.bendsOf.data[body] - 1) + index)
+    const at = this.starts.data[this.bendsOf.data[body] - 1] + BEND * index
     for (let k = 0; k < 3; k++) out[k] = this.bends[at + 1 + k]
   }
 
-  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void {
+  override boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void {
     const { at } = this
     this.bendAt(body, index, at)
     cosSin(at, 2)
     this.geometry.boundsAt(piece, at, out)
   }
 
-  longestTurn(body: number): number {
+  override longestTurn(body: number): number {
     const { at } = this
     let angle = this.poses.turn.data[3 * body]
     let most = 0
@@ -163,7 +194,7 @@ export class Path2 extends Path implements BentPath {
     let y1 = place.data[2 * body + 1]
     let a1 = turn.data[3 * body]
     for (let i = 0; row >= 0 && i < this.counts.data[row]; i++) {
-      const at = BEND * (MAX_BENDS * row + i)
+      const at = this.starts.data[row] + BEND * i
       const { bends } = this
       if (backwards ? time <= bends[at] : time < bends[at]) {
         t1 = bends[at]
@@ -178,6 +209,12 @@ export class Path2 extends Path implements BentPath {
       a0 = bends[at + 3]
     }
     const span = t1 - t0
+    // What is reached by a jump at the end of the tick is where it leads.
+    if (!(span > 0) && !backwards) {
+      x0 = x1
+      y0 = y1
+      a0 = a1
+    }
     out[T0] = t0
     out[X0] = x0
     out[Y0] = y0
@@ -414,7 +451,7 @@ export class Path2 extends Path implements BentPath {
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     if (this.bendsOf.data[bodyA] !== 0 || this.bendsOf.data[bodyB] !== 0) {
-      out[0] = this.lengthOf(a, bodyA) + this.lengthOf(b, bodyB)
+      out[0] = this.jumped(bodyA) || this.jumped(bodyB) ? Infinity : this.lengthOf(a, bodyA) + this.lengthOf(b, bodyB)
       return
     }
     const { data: was } = this.poses.previous
@@ -429,6 +466,12 @@ export class Path2 extends Path implements BentPath {
     if (turnA !== 0) most += Math.abs(turnA) * this.geometry.turnReach.data[a]
     if (turnB !== 0) most += Math.abs(turnB) * this.geometry.turnReach.data[b]
     out[0] = most
+  }
+
+  /** Whether the path of a body has a jump: where it ends says nothing of how far it has come. */
+  private jumped(body: number): boolean {
+    const row = this.bendsOf.data[body] - 1
+    return row >= 0 && this.counts.data[row] > 0 && this.bends[this.starts.data[row]] === 0
   }
 
   /** How far the outermost point of a collider came along all legs of its body. */

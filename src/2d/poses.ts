@@ -4,13 +4,21 @@ import type { Column, Table } from '../core/state/table.ts'
 import { COORDINATE } from '../core/util/limits.ts'
 import { cosSin } from '../core/util/maths.ts'
 
+/** Numbers of a pose as it is kept: x, y, angle. */
+export const KEPT = 3
+
 export class Poses {
+  readonly axes = 2
+  readonly kept = KEPT
   /** Place of a body's origin: x, y. */
   readonly place: Column<Float64Array>
   /** Turn: angle (unwrapped), cos, sin. */
   readonly turn: Column<Float64Array>
   /** Velocity: x, y in lengths a second (of a dynamic body, of its centre of mass), spin in radians a second. */
   readonly velocity: Column<Float64Array>
+  /** What a body that was led did in the last step, as a velocity; with a flag. */
+  readonly done: Column<Float64Array>
+  readonly isLed: Column<Int32Array>
   /** Place and angle before the last step, for drawing between ticks and for the way within it. */
   readonly previous: Column<Float64Array>
   /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
@@ -27,6 +35,8 @@ export class Poses {
     this.place = bodies.f64(2)
     this.turn = bodies.f64(3)
     this.velocity = bodies.f64(3)
+    this.done = bodies.f64(3)
+    this.isLed = bodies.i32()
     this.previous = bodies.f64(3)
     this.target = bodies.f64(3)
     this.hasTarget = bodies.i32()
@@ -40,6 +50,35 @@ export class Poses {
     this.place.data[2 * body + 1] = pose[1]
     this.turn.data[3 * body] = pose[2]
     cosSin(this.turn.data, 3 * body)
+  }
+
+  /** Writes the pose of a body: x, y, angle. */
+  keep(body: number, out: Float64Array): void {
+    out[0] = this.place.data[2 * body]
+    out[1] = this.place.data[2 * body + 1]
+    out[2] = this.turn.data[3 * body]
+  }
+
+  /** Takes down what a body that was led did in this step. */
+  noteDone(body: number, dt: number): void {
+    const { done, place, turn, previous, isLed } = this
+    isLed.data[body] = 1
+    const at = 3 * body
+    done.data[at] = (place.data[2 * body] - previous.data[at]) / dt
+    done.data[at + 1] = (place.data[2 * body + 1] - previous.data[at + 1]) / dt
+    done.data[at + 2] = (turn.data[at] - previous.data[at + 2]) / dt
+  }
+
+  /** A body that was led goes on by itself, as it did. */
+  takeDone(body: number): void {
+    if (this.isLed.data[body] === 0) return
+    this.isLed.data[body] = 0
+    for (let k = 3 * body; k < 3 * (body + 1); k++) this.velocity.data[k] = this.done.data[k]
+  }
+
+  /** How a body moves, as it reads: what was led by what it did. */
+  motionOf(body: number): Float64Array {
+    return this.isLed.data[body] !== 0 ? this.done.data : this.velocity.data
   }
 
   /** Holds a place within its bounds; what moves a body out of them is taken away. */

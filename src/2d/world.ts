@@ -7,7 +7,7 @@ import type { JointWatch } from '../core/joints/joints.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
-import { FORCED_OPTIONS, ForcedWorld } from '../core/solve/forcedWorld.ts'
+import { FORCED_OPTIONS, ForcedWorld, type TravelParts } from '../core/solve/forcedWorld.ts'
 import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
@@ -30,6 +30,7 @@ import { writePose } from './shapes/place.ts'
 import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import type { Locks } from './solve/dynamics.ts'
 import type { Forces2 } from './solve/forces.ts'
+import { Caster2, riderSpace } from './travel.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSide2 } from './watching.ts'
 
@@ -149,6 +150,7 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   /** What is nearest to a point or a shape. */
   readonly nearest: Nearest<K>
   /** @internal */ readonly kernel: Kernel2
+  private readonly pool: Pool2<K>
 
   /** @internal */
   constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeForces, explain }: Features2) {
@@ -165,6 +167,7 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
       VECTORS,
       () => new Scratch<K>(this),
     )
+    this.pool = pool
     this.raycast = new Raycast<K>(pool)
     this.shapecast = new Shapecast<K>(pool)
     this.overlap = new Overlap<K>(pool)
@@ -193,6 +196,19 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   /** Hears of the end of every joint, until it is stopped. */
   watchJoints(handlers: JointHandlers<JointEnd2<K>>): JointWatch {
     return this.forces('watchJoints').joints.watch(handlers)
+  }
+
+  protected override travelParts(): TravelParts<K, Body2<K>, Collider2<K>, MutableVec2> {
+    const { kernel, pool } = this
+    const { velocity } = kernel.poses
+    return {
+      vectors: VECTORS,
+      pool,
+      newCaster: () => new Caster2(kernel),
+      space: riderSpace(kernel),
+      velocity,
+      velocitySize: 3,
+    }
   }
 
   protected override checkGravity(value: unknown, what: string): void {

@@ -24,6 +24,7 @@ import {
   UPRIGHT,
   type Vec3,
 } from './vector.ts'
+import type { TravelOptions3, TravelResult3 } from './travelling.ts'
 import type { BodySpec3, ColliderSpec3, World3 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */
@@ -82,7 +83,10 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
     return Object.freeze({ at: this.at, rotation: this.rotation })
   }
 
-  /** Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; a static one has none. Setting it wakes. */
+  /**
+   * Metres a second; of a dynamic body, of its centre of mass. A kinematic body keeps it; of one that was led by `arriveAt` or `travel`
+   * it is what the body did in the last step. A static one has none. Setting it wakes.
+   */
   get velocity(): Vec3 {
     return this.readMotion(0)
   }
@@ -125,7 +129,7 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
 
   private readMotion(from: number): Vec3 {
     if (!this.alive) return ORIGIN
-    const { data } = this.host.kernel.poses.velocity
+    const data = this.host.kernel.poses.motionOf(this.slot)
     const at = 6 * this.slot + from
     return Object.freeze({ x: data[at], y: data[at + 1], z: data[at + 2] })
   }
@@ -133,8 +137,11 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
   private setMotion(from: number, value: Vec3, what: string): void {
     this.useMover(what)
     const { x, y, z } = checkVec(value, `'${what}' of a body`, from === 0 ? SPEED * this.host.unit : SPIN)
-    const { data } = this.host.kernel.poses.velocity
+    const { poses } = this.host.kernel
+    const { data } = poses.velocity
     const at = 6 * this.slot + from
+    // Its own velocity reads as that again.
+    poses.isLed.data[this.slot] = 0
     data[at] = x
     data[at + 1] = y
     data[at + 2] = z
@@ -246,6 +253,19 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
     pushed[3] = turned.x
     pushed[4] = turned.y
     pushed[5] = turned.z
+  }
+
+  /**
+   * Moves a kinematic body by a displacement, at once: it is swept with all of its colliders that are no sensors, goes through nothing that is
+   * solid to it at any speed, and ends a few units in the last place from what stopped it. First it leaves what it overlaps. What it
+   * touched and crossed is told with the next step. Cost: a few shape casts for each hit; with `out` nothing is allocated.
+   * @param by lengths
+   * @throws KeenError `bad-argument`, `bad-number`, `bad-shape` (a halfspace or a mesh cannot be cast), `dead-handle`, `locked`
+   * @example const { ground } = diver.travel({ x: 0.1, y: -0.2, z: 0 }, { onHit: 'slide', stepHeight: 0.3, snap: 0.2 })
+   */
+  travel(by: Vec3, options?: TravelOptions3<K>): TravelResult3<K> {
+    this.change('travel')
+    return this.host.traveller.travel(this, by, options)
   }
 
   /** The joints that hold it, in the order of their age. Allocates. */

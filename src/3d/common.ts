@@ -78,6 +78,14 @@ export type {
 } from './shapes/shape.ts'
 export type { Locks, TurnLocks } from './solve/dynamics.ts'
 export {
+  type Crushed3,
+  type Ground3,
+  type TravelHit3,
+  type TravelOptions3,
+  type TravelResult3,
+  travelResult,
+} from './travelling.ts'
+export {
   type MutablePose3,
   type MutableRotation,
   type MutableVec3,

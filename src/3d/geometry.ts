@@ -22,7 +22,7 @@ export class Geometry extends PieceTable<Piece> {
   }
 
   /** The user's number of a triangle of a piece; -1 where there is none. */
-  partOf(piece: number, values: Float64Array, at: number): number {
+  override partOf(piece: number, values: Float64Array, at: number): number {
     const surface = this.surfaces[piece]
     if (surface === null) return -1
     const triangle = values[at + RAY_TRIANGLE]

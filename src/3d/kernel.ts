@@ -91,6 +91,19 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     this.oneWay.data[3 * c + 2] = z
   }
 
+  override readOneWay(c: number, out: Float64Array): boolean {
+    const x = this.oneWay.data[3 * c]
+    const y = this.oneWay.data[3 * c + 1]
+    const z = this.oneWay.data[3 * c + 2]
+    if (x === 0 && y === 0 && z === 0) return false
+    const { data } = this.poses.matrix
+    for (let i = 0; i < 3; i++) {
+      const m = 9 * this.population.filter.body.data[c] + 3 * i
+      out[i] = data[m] * x + data[m + 1] * y + data[m + 2] * z
+    }
+    return true
+  }
+
   override graze(piece: number, line: Float64Array, out: Float64Array): boolean {
     return grazeOf(this.geometry.world, this.geometry.offsetOf(piece), line, out)
   }

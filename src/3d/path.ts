@@ -10,10 +10,11 @@ import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { swapRecord } from '../core/step/distances.ts'
 import { ANY_DISTANCE } from '../core/step/kernel.ts'
 import { Path } from '../core/step/path.ts'
+import type { Way } from '../core/travel/ways.ts'
 import type { Geometry } from './geometry.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import { gapToPiece } from './narrow/surfaceGap.ts'
-import { KEPT, type Poses } from './poses.ts'
+import { KEPT, type Poses, writeAngle } from './poses.ts'
 import { SURFACE } from './shapes/layout.ts'
 import { boundsOf } from './shapes/place.ts'
 import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from './vector.ts'
@@ -39,8 +40,12 @@ export class Path3 extends Path implements BentPath {
   /** Row of legs of a body, from 1; 0 for a straight path. */
   private readonly legsOf: Column<Int32Array>
   private legs = new Float64Array(LEG * (MAX_BENDS + 1))
+  /** Of each row: how many legs, where they stand, and whether there is a jump between any. */
   private readonly counts = new IntList()
+  private readonly starts = new IntList()
+  private readonly jumps = new IntList()
   private readonly bent = new IntList()
+  private used = 0
   private readonly record = new Float64Array(GAP_SIZE)
   private readonly motion = new Float64Array(3)
   private readonly look = new Float64Array(1)
@@ -64,31 +69,95 @@ export class Path3 extends Path implements BentPath {
     this.legsOf = bodies.i32()
   }
 
-  reset(): void {
+  override reset(): void {
     const { bent, legsOf } = this
     for (let i = 0; i < bent.length; i++) legsOf.data[bent.data[i]] = 0
     bent.clear()
     this.counts.clear()
+    this.starts.clear()
+    this.jumps.clear()
+    this.used = 0
+  }
+
+  /** A row for the legs of a body, with room for so many. */
+  private claim(body: number, room: number): number {
+    const row = this.bent.length
+    this.bent.push(body)
+    this.counts.push(0)
+    this.starts.push(this.used)
+    this.jumps.push(0)
+    this.legsOf.data[body] = row + 1
+    this.used += LEG * room
+    if (this.used > this.legs.length) {
+      const wider = new Float64Array(2 * this.used)
+      wider.set(this.legs)
+      this.legs = wider
+    }
+    return row
+  }
+
+  override setWay(body: number, way: Way): void {
+    const { place } = this.poses
+    const { count, poses, lengths, jumps } = way
+    const last = KEPT * (count - 1)
+    let square = 0
+    for (let k = 0; k < 3; k++) {
+      const beyond = place.data[3 * body + k] - poses[last + k]
+      square += beyond * beyond
+    }
+    const whole = way.length + Math.sqrt(square)
+    if (!(whole > 0) || (count < 3 && way.start === 0 && whole === way.length)) return
+    const row = this.claim(body, count + 1)
+    this.jumps.data[row] = way.start
+    for (let i = 0; i < count; i++) {
+      const begin = lengths[i] / whole
+      const next = i + 1 < count && jumps[i + 1] === 0
+      // The last leads to where the body is now; before a jump it stands for a moment.
+      const end = next ? lengths[i + 1] / whole : i + 1 < count ? begin : 1
+      const at = this.starts.data[row] + LEG * this.counts.data[row]++
+      for (let k = 0; k < KEPT; k++) this.legs[at + X0 + k] = poses[KEPT * i + k]
+      this.writeLeg(at, begin, end, next ? poses : null, KEPT * (i + 1), body)
+    }
+  }
+
+  /** Writes times and speeds of a leg whose start stands there: to a pose, or for null to where the body is now. */
+  private writeLeg(
+    at: number,
+    begin: number,
+    end: number,
+    to: Float64Array | null,
+    from: number,
+    body: number,
+  ): void {
+    const { legs, quaternion } = this
+    const { place, rotation } = this.poses
+    const span = end - begin
+    legs[at + T0] = begin
+    legs[at + T1] = end
+    for (let k = VX; k < LEG; k++) legs[at + k] = 0
+    if (!(span > 0)) return
+    for (let k = 0; k < 3; k++) {
+      const target = to === null ? place.data[3 * body + k] : to[from + k]
+      legs[at + VX + k] = (target - legs[at + X0 + k]) / span
+    }
+    for (let k = 0; k < 4; k++) quaternion[k] = k < 3 ? -legs[at + X0 + 3 + k] : legs[at + X0 + 3 + k]
+    if (to === null) multiply(rotation.data, 4 * body, quaternion, 0, quaternion, 0)
+    else multiply(to, from + 3, quaternion, 0, quaternion, 0)
+    writeAngle(quaternion, legs, at + WX)
+    for (let k = 0; k < 3; k++) legs[at + WX + k] /= span
   }
 
   addBend(body: number, time: number): void {
-    const { bent, legsOf, counts, legA } = this
+    const { legsOf, counts, legA } = this
     this.leg(body, time, false, legA)
     let row = legsOf.data[body] - 1
     if (row < 0) {
-      row = bent.length
-      bent.push(body)
-      counts.push(1)
-      legsOf.data[body] = row + 1
-      if (LEG * (MAX_BENDS + 1) * bent.length > this.legs.length) {
-        const wider = new Float64Array(2 * this.legs.length)
-        wider.set(this.legs)
-        this.legs = wider
-      }
-      this.legs.set(legA, LEG * (MAX_BENDS + 1) * row)
+      row = this.claim(body, MAX_BENDS + 1)
+      counts.data[row] = 1
+      this.legs.set(legA, this.starts.data[row])
     }
     // Later legs belong to a path that is not taken.
-    const first = LEG * (MAX_BENDS + 1) * row
+    const first = this.starts.data[row]
     let count = counts.data[row]
     while (count > 1 && this.legs[first + LEG * (count - 1)] >= time) count--
     if (count === MAX_BENDS + 1) count--
@@ -108,31 +177,33 @@ export class Path3 extends Path implements BentPath {
    */
   goOn(body: number, motion: Float64Array, end: Float64Array): void {
     const row = this.legsOf.data[body] - 1
-    const at = LEG * ((MAX_BENDS + 1) * row + this.counts.data[row] - 1)
+    const at = this.starts.data[row] + LEG * (this.counts.data[row] - 1)
     for (let k = 0; k < 6; k++) this.legs[at + VX + k] = motion[k]
     this.leg(body, 1, true, this.legA)
     this.keepPose(this.legA, 1, end, 0)
   }
 
-  bendsIn(body: number): number {
+  override bendsIn(body: number): number {
     const row = this.legsOf.data[body]
     return row === 0 ? 0 : this.counts.data[row - 1] - 1
   }
 
-  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void {
+  override boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void {
     const { geometry, poseA } = this
     const row = this.legsOf.data[body] - 1
-    this.poseAt(body, row < 0 ? 0 : this.legs[LEG * ((MAX_BENDS + 1) * row + index + 1)], poseA)
+    if (row < 0) this.leg(body, 0, false, this.legA)
+    else this.copyLeg(this.starts.data[row] + LEG * (index + 1), this.legA)
+    this.setPose(this.legA, this.legA[T0], poseA)
     while (geometry.sizeOf(piece) > this.own.length) this.own = new Float64Array(2 * this.own.length)
     geometry.blockAt(piece, poseA, this.own, 0)
     boundsOf(this.own, 0, geometry.surfaces[piece]?.bounds ?? this.bounds, 0, out, 0)
   }
 
-  longestTurn(body: number): number {
+  override longestTurn(body: number): number {
     const row = this.legsOf.data[body] - 1
     let most = 0
     for (let i = 0; row >= 0 && i < this.counts.data[row]; i++) {
-      const at = LEG * ((MAX_BENDS + 1) * row + i)
+      const at = this.starts.data[row] + LEG * i
       const { legs } = this
       const x = legs[at + WX]
       const y = legs[at + WX + 1]
@@ -194,12 +265,18 @@ export class Path3 extends Path implements BentPath {
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     if (this.bendsIn(bodyA) > 0 || this.bendsIn(bodyB) > 0) {
-      out[0] = this.lengthOf(a, bodyA) + this.lengthOf(b, bodyB)
+      out[0] = this.jumped(bodyA) || this.jumped(bodyB) ? Infinity : this.lengthOf(a, bodyA) + this.lengthOf(b, bodyB)
       return
     }
     this.leg(bodyA, 0, false, this.legA)
     this.leg(bodyB, 0, false, this.legB)
     out[0] = this.readMotion() + this.spinReach(a, this.legA) + this.spinReach(b, this.legB)
+  }
+
+  /** Whether the path of a body has a jump: where it ends says nothing of how far it has come. */
+  private jumped(body: number): boolean {
+    const row = this.legsOf.data[body] - 1
+    return row >= 0 && this.jumps.data[row] !== 0
   }
 
   /** How far the outermost point of a collider came along all legs of its body. */
@@ -321,10 +398,14 @@ export class Path3 extends Path implements BentPath {
       return
     }
     const { legs } = this
-    const first = LEG * (MAX_BENDS + 1) * row
+    const first = this.starts.data[row]
     let index = this.counts.data[row] - 1
     while (index > 0 && (backwards ? time <= legs[first + LEG * index] : time < legs[first + LEG * index])) index--
-    for (let k = 0; k < LEG; k++) out[k] = legs[first + LEG * index + k]
+    this.copyLeg(first + LEG * index, out)
+  }
+
+  private copyLeg(at: number, out: Float64Array): void {
+    for (let k = 0; k < LEG; k++) out[k] = this.legs[at + k]
   }
 
   /** Writes place and quaternion on a leg at a time: straight, and evenly turned. */

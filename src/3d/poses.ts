@@ -9,6 +9,8 @@ import { multiply, normalise, writeFrame, writeTurn } from './vector.ts'
 export const KEPT = 7
 
 export class Poses {
+  readonly axes = 3
+  readonly kept = KEPT
   /** Place of a body's origin: x, y, z. */
   readonly place: Column<Float64Array>
   /** Rotation: unit quaternion x, y, z, w, and its matrix row by row. */
@@ -16,6 +18,9 @@ export class Poses {
   readonly matrix: Column<Float64Array>
   /** Velocity in lengths a second, and spin: the axis, as long as the radians a second. */
   readonly velocity: Column<Float64Array>
+  /** What a body that was led did in the last step, as a velocity; with a flag. */
+  readonly done: Column<Float64Array>
+  readonly isLed: Column<Int32Array>
   /** Place and quaternion before the last step, for drawing between ticks. */
   readonly previous: Column<Float64Array>
   /** Where a kinematic body is to be after the next step; with a flag. */
@@ -37,6 +42,8 @@ export class Poses {
     this.rotation = bodies.f64(4)
     this.matrix = bodies.f64(9)
     this.velocity = bodies.f64(6)
+    this.done = bodies.f64(6)
+    this.isLed = bodies.i32()
     this.previous = bodies.f64(KEPT)
     this.target = bodies.f64(KEPT)
     this.hasTarget = bodies.i32()
@@ -58,6 +65,44 @@ export class Poses {
     for (let i = 0; i < 3; i++) swept.data[3 * body + i] = 0
     for (let i = 0; i < 3; i++) previous.data[KEPT * body + i] = place.data[3 * body + i]
     for (let i = 0; i < 4; i++) previous.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
+  }
+
+  /** Writes the pose of a body: place and quaternion. */
+  keep(body: number, out: Float64Array): void {
+    for (let i = 0; i < 3; i++) out[i] = this.place.data[3 * body + i]
+    for (let i = 0; i < 4; i++) out[3 + i] = this.rotation.data[4 * body + i]
+  }
+
+  /** Turns a body about its origin: by an axis, as long as the radians. */
+  turnBy(body: number, turn: Float64Array): void {
+    const { rotation, quaternion } = this
+    writeTurn(turn, 0, quaternion, 0)
+    multiply(quaternion, 0, rotation.data, 4 * body, rotation.data, 4 * body)
+    normalise(rotation.data, 4 * body)
+    writeFrame(rotation.data, 4 * body, this.matrix.data, 9 * body)
+  }
+
+  /** Takes down what a body that was led did in this step. */
+  noteDone(body: number, dt: number): void {
+    const { done, place, previous, swept, isLed } = this
+    isLed.data[body] = 1
+    this.measureTurn(body)
+    for (let i = 0; i < 3; i++) {
+      done.data[6 * body + i] = (place.data[3 * body + i] - previous.data[KEPT * body + i]) / dt
+      done.data[6 * body + 3 + i] = swept.data[3 * body + i] / dt
+    }
+  }
+
+  /** A body that was led goes on by itself, as it did. */
+  takeDone(body: number): void {
+    if (this.isLed.data[body] === 0) return
+    this.isLed.data[body] = 0
+    for (let k = 6 * body; k < 6 * (body + 1); k++) this.velocity.data[k] = this.done.data[k]
+  }
+
+  /** How a body moves, as it reads: what was led by what it did. */
+  motionOf(body: number): Float64Array {
+    return this.isLed.data[body] !== 0 ? this.done.data : this.velocity.data
   }
 
   /** Puts a body elsewhere, before the tick `now`. */
@@ -197,7 +242,7 @@ export class Poses {
 }
 
 /** Writes the turn of a quaternion the shorter way round: the axis, as long as the radians. */
-function writeAngle(q: Float64Array, out: Float64Array, at: number): void {
+export function writeAngle(q: Float64Array, out: Float64Array, at: number): void {
   const sign = q[3] < 0 ? -1 : 1
   let square = 0
   for (let i = 0; i < 3; i++) square += q[i] * q[i]

@@ -7,7 +7,7 @@ import type { JointWatch } from '../core/joints/joints.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
-import { FORCED_OPTIONS, ForcedWorld } from '../core/solve/forcedWorld.ts'
+import { FORCED_OPTIONS, ForcedWorld, type TravelParts } from '../core/solve/forcedWorld.ts'
 import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
@@ -29,6 +29,7 @@ import { type Pool3, Scratch } from './query/scratch.ts'
 import { type Inertia, refuseNoShape, type Shape3 } from './shapes/shape.ts'
 import type { Locks } from './solve/dynamics.ts'
 import type { Forces3 } from './solve/forces.ts'
+import { Caster3, riderSpace } from './travel.ts'
 import {
   checkRotation,
   checkVec,
@@ -168,6 +169,7 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   /** What is nearest to a point or a shape. */
   readonly nearest: Nearest<K>
   /** @internal */ readonly kernel: Kernel3
+  private readonly pool: Pool3<K>
 
   /** @internal */
   constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, { makeForces, explain }: Features3) {
@@ -184,6 +186,7 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
       VECTORS,
       () => new Scratch<K>(this),
     )
+    this.pool = pool
     this.raycast = new Raycast<K>(pool)
     this.shapecast = new Shapecast<K>(pool)
     this.overlap = new Overlap<K>(pool)
@@ -212,6 +215,19 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   /** Hears of the end of every joint, until it is stopped. */
   watchJoints(handlers: JointHandlers<JointEnd3<K>>): JointWatch {
     return this.forces('watchJoints').joints.watch(handlers)
+  }
+
+  protected override travelParts(): TravelParts<K, Body3<K>, Collider3<K>, MutableVec3> {
+    const { kernel, pool } = this
+    const { velocity } = kernel.poses
+    return {
+      vectors: VECTORS,
+      pool,
+      newCaster: () => new Caster3(kernel),
+      space: riderSpace(kernel),
+      velocity,
+      velocitySize: 6,
+    }
   }
 
   protected override checkGravity(value: unknown, what: string): void {

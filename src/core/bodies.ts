@@ -13,6 +13,7 @@ import { DISTANCE } from './step/distances.ts'
 import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
 import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
 import { KeenError } from './util/errors.ts'
+import type { Traveller } from './travel/traveller.ts'
 import { WorldCore, type WorldOptions } from './world.ts'
 
 /** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */
@@ -196,6 +197,7 @@ export abstract class WorldOfBodies<
   /** @internal */
   teleport(body: number, pose: Float64Array): void {
     this.kernel.teleport(body, pose)
+    this.kernel.riders?.forget(body)
     this.population.markTeleported(body)
   }
 
@@ -203,6 +205,17 @@ export abstract class WorldOfBodies<
   aim(body: number, pose: Float64Array): void {
     this.kernel.poses.setTarget(body, pose)
   }
+
+  private travels: Traveller<K, B, C, V> | null = null
+
+  /** @internal */
+  get traveller(): Traveller<K, B, C, V> {
+    this.travels ??= this.makeTraveller()
+    return this.travels
+  }
+
+  /** What moves bodies by `travel`; made when it is first asked for. */
+  protected abstract makeTraveller(): Traveller<K, B, C, V>
 
   /** @internal */
   overlapsOf(body: B): Overlap<B, C>[] {
@@ -316,7 +329,10 @@ export abstract class WorldOfBodies<
   /** A body is about to get another type. */
   protected changeType(_body: number, _type: number): void {}
   /** A body was removed; its slot is still its own. */
-  protected override buried(_body: number): void {}
+  protected override buried(body: number): void {
+    this.kernel.ways.drop(body)
+    this.kernel.riders?.forget(body)
+  }
   /** A body has another type. */
   protected abstract typeChanged(body: number): void
   protected abstract stopMotion(body: number): void

@@ -14,6 +14,7 @@ import { Crossings } from './step/crossings.ts'
 import type { Kernel, KernelSetup } from './step/kernel.ts'
 import { Pairs } from './step/pairs.ts'
 import { type Rooms, runTick } from './step/tick.ts'
+import type { Consult } from './travel/caster.ts'
 import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
 import { INSPECT } from './util/inspect.ts'
@@ -530,6 +531,25 @@ export abstract class WorldCore<
 
   private side(value: unknown, what: string): Side {
     return readSide(value, what, this.table, this.tags, (handle) => this.owned(handle as B | C, what))
+  }
+
+  /**
+   * What decide hooks say of two that `travel` brings together; null where there are none.
+   * @param kept only what they have answered before
+   * @internal
+   */
+  lastWord(kept: boolean): Consult | null {
+    if (this.rooms.decide.hooks.length === 0) return null
+    return kept ? this.keptAnswers : this.answers
+  }
+
+  private readonly approach = new Float64Array(3)
+  private readonly answers: Consult = (own, other, normal, motion) => this.consult(own, other, normal, motion, false)
+  private readonly keptAnswers: Consult = (own, other, normal, motion) => this.consult(own, other, normal, motion, true)
+
+  private consult(own: number, other: number, normal: Float64Array, motion: Float64Array, kept: boolean): number {
+    for (let k = 0; k < motion.length; k++) this.approach[k] = motion[k] * this.pace
+    return this.rooms.decide.consult(own, other, normal, this.approach, kept)
   }
 
   /** Refuses handles that are dead or of another world. @internal */

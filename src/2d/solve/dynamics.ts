@@ -36,7 +36,7 @@ export class Dynamics extends DynamicsCore {
   /** Inertia about the centre (kg times length squared); of what is not dynamic, 0. */
   readonly inertia: Column<Float64Array>
   /** The inverses of mass and inertia: along x, along y, of the turn. 0 where locked. */
-  readonly inverse: Column<Float64Array>
+  override readonly inverse: Column<Float64Array>
   /** Centre of mass about the body's origin. */
   readonly centre: Column<Float64Array>
   /** Force x, y and torque until the next step has used them. */

@@ -1,10 +1,10 @@
 /** How dynamic bodies of 2D move within a tick: velocities, rows and contacts. The way of it stands in `core/solve/motion.ts`. */
 
 import { DAMPING, GRAVITY_SCALE, SPIN_DAMPING } from '../../core/solve/dynamics.ts'
-import { MOST_TURN, MotionCore, type MotionCoreSetup, ONE_WAY_COSINE } from '../../core/solve/motion.ts'
+import { MOST_TURN, MotionCore, type MotionCoreSetup } from '../../core/solve/motion.ts'
 import { SubstepLoop } from '../../core/solve/substeps.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
-import { ANY_DISTANCE } from '../../core/step/kernel.ts'
+import { ANY_DISTANCE, ONE_WAY_COSINE } from '../../core/step/kernel.ts'
 import { SPEED } from '../../core/util/limits.ts'
 import { cosSin } from '../../core/util/maths.ts'
 import type { Distances2 } from '../distances.ts'

@@ -52,7 +52,7 @@ export class Dynamics3 extends DynamicsCore {
   readonly inverseMoments: Column<Float64Array>
   readonly principal: Column<Float64Array>
   /** The inverse of the mass along x, y, z; 0 where locked. */
-  readonly inverse: Column<Float64Array>
+  override readonly inverse: Column<Float64Array>
   /** Centre of mass about the body's origin. */
   readonly centre: Column<Float64Array>
   /** Force and torque until the next step has used them. */

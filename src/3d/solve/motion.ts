@@ -1,9 +1,9 @@
 /** How dynamic bodies of 3D move within a tick: velocities, rows and contacts. The way of it stands in `core/solve/motion.ts`. */
 import { DAMPING, GRAVITY_SCALE, SPIN_DAMPING, TUNING } from '../../core/solve/dynamics.ts'
-import { MOST_TURN, MotionCore, type MotionCoreSetup, ONE_WAY_COSINE } from '../../core/solve/motion.ts'
+import { MOST_TURN, MotionCore, type MotionCoreSetup } from '../../core/solve/motion.ts'
 import { SubstepLoop } from '../../core/solve/substeps.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
-import { ANY_DISTANCE } from '../../core/step/kernel.ts'
+import { ANY_DISTANCE, ONE_WAY_COSINE } from '../../core/step/kernel.ts'
 import { SPEED } from '../../core/util/limits.ts'
 import type { Distances3 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'

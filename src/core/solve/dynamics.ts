@@ -41,6 +41,8 @@ export abstract class DynamicsCore {
   readonly sweep: Column<Int32Array>
   /** 1 for bodies that may fall asleep. */
   readonly maySleep: Column<Int32Array>
+  /** One over the mass along each axis, 0 where it is locked: three numbers. */
+  abstract readonly inverse: Column<Float64Array>
   /** Half the least width of a body's shapes: what moves further than a part of that in a tick is swept. */
   readonly halfWidth: Column<Float64Array>
   protected readonly population: Population<object, object>

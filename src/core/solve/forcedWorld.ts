@@ -1,9 +1,15 @@
 /** A world in which forces may move bodies: what is known and set of that in either dimension. */
 import { type AnyShape, type BodySpec, type ColliderSpec, WorldOfBodies } from '../bodies.ts'
 import type { AnyJointEnd } from '../joints/joint.ts'
+import type { QueryFilter } from '../query/compiledFilter.ts'
+import type { Vectors } from '../query/lines.ts'
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
-import { type BodyType, DYNAMIC } from '../state/population.ts'
+import { type BodyType, DYNAMIC, STATIC } from '../state/population.ts'
 import type { Kernel } from '../step/kernel.ts'
+import type { BodyCaster } from '../travel/caster.ts'
+import { Pusher } from '../travel/pusher.ts'
+import { Riders, type RiderSpace } from '../travel/riders.ts'
+import { Traveller, type TravellerSetup } from '../travel/traveller.ts'
 import { flag, positive } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
 import { SPEED } from '../util/limits.ts'
@@ -16,6 +22,7 @@ interface Forces {
   readonly motion: {
     readonly activation: Activation
     readonly gravity: Float64Array
+    isRide: (a: number, b: number) => boolean
     readonly contactRows: { push: number }
     readonly solver: { burst: boolean }
   }
@@ -24,6 +31,17 @@ interface Forces {
     wakeJoined(body: number): void
   }
   setDynamic(body: number, dynamic: boolean): void
+}
+
+/** What a dimension brings to `travel`. */
+export interface TravelParts<K extends Kinds, B, C, V> {
+  readonly vectors: Vectors<V>
+  readonly pool: TravellerSetup<C, V, QueryFilter<K, B, C>>['pool']
+  readonly newCaster: () => BodyCaster
+  readonly space: RiderSpace
+  /** Velocities of bodies, and how many numbers each has. */
+  readonly velocity: { readonly data: Float64Array }
+  readonly velocitySize: number
 }
 
 /** The options of a world that only forces need. */
@@ -145,7 +163,12 @@ export abstract class ForcedWorld<
   }
 
   protected override typeChanged(body: number): void {
-    this.kernel.poses.hasTarget.data[body] = 0
+    const { poses, ways, riders } = this.kernel
+    poses.hasTarget.data[body] = 0
+    if (this.population.type.data[body] === STATIC) poses.isLed.data[body] = 0
+    else poses.takeDone(body)
+    ways.drop(body)
+    riders?.forget(body)
     this.kernel.forces?.dynamics.weigh(body)
   }
 
@@ -156,12 +179,54 @@ export abstract class ForcedWorld<
   }
 
   protected override buried(body: number): void {
+    super.buried(body)
     this.kernel.forces?.joints.bodyRemoved(body)
     if (this.population.type.data[body] === DYNAMIC) this.kernel.forces?.setDynamic(body, false)
   }
 
+  protected override makeTraveller(): Traveller<K, B, C, V> {
+    const { kernel, population } = this
+    const { vectors, pool, newCaster, space, velocity, velocitySize } = this.travelParts()
+    const riders = new Riders(space)
+    kernel.riders = riders
+    const { forces } = kernel
+    if (forces !== null) forces.motion.isRide = (a, b) => riders.isRide(a, b)
+    return new Traveller<K, B, C, V>({
+      kernel,
+      vectors,
+      pool,
+      caster: newCaster(),
+      riders,
+      pusher: forces === null ? null : this.makePusher(forces, newCaster(), velocity, velocitySize),
+      unit: this.unit,
+      hooks: (kept) => this.lastWord(kept),
+      colliderOf: (slot) => population.colliderHandles[slot]!,
+    })
+  }
+
+  private makePusher(
+    { dynamics, motion }: F,
+    caster: BodyCaster,
+    velocity: { readonly data: Float64Array },
+    velocitySize: number,
+  ): Pusher {
+    return new Pusher({
+      population: this.population,
+      caster,
+      inverse: dynamics.inverse,
+      velocity,
+      velocitySize,
+      gravity: motion.gravity,
+      tuning: dynamics.tuning,
+      dt: this.dt,
+      wake: (body) => motion.activation.wake(body),
+    })
+  }
+
   // What a dimension brings.
 
+  /** What travel needs of it. */
+  protected abstract travelParts(): TravelParts<K, B, C, V>
   protected abstract checkGravity(value: unknown, what: string): void
   protected abstract readGravity(gravity: Float64Array): G
   protected abstract writeGravity(value: G, out: Float64Array): void

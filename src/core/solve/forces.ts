@@ -124,7 +124,6 @@ export abstract class ForcesCore<
   move(): void {
     const { motion } = this
     this.ahead = false
-    this.path.reset()
     if (this.activation.count === 0) return
     motion.restFallen()
     motion.solve(this.kernel.broadPhase.now, this.follow)

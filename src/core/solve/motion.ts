@@ -18,8 +18,6 @@ import type { Surfaces } from './surfaces.ts'
 
 /** Lengths a second (times the unit), and radians a second, by which bodies may differ that move alike. */
 const ALIKE = 0.001
-/** Cosine of the angle by which a one-way collider may be met aslant. */
-export const ONE_WAY_COSINE = 0.5
 /** Radians that a dynamic body turns in a tick at most: half a turn. */
 export const MOST_TURN = Math.PI
 
@@ -98,6 +96,8 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     }
     return true
   }
+  /** Whether one of two bodies stands on the other and is carried along by it: such two do not press. */
+  isRide: (a: number, b: number) => boolean = () => false
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(setup: MotionCoreSetup<D>, form: MotionForm) {
@@ -249,6 +249,8 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     const other = pairs.b.data[pair]
     if ((pairs.flags.data[pair] & STALE) !== 0) pairs.response.data[pair] = population.filter.respond(one, other)
     const response = Math.min(pairs.response.data[pair], pairs.allowedResponse(pair))
+    const { body } = population.filter
+    if (response === SOLID && this.isRide(body.data[one], body.data[other])) return PASS
     if (response !== SOLID || pairs.state.data[pair] === SOLID) return response
     if (!this.passesOneWay(one, other) && !this.passesOneWay(other, one)) return response
     pairs.through.data[pair] = 1

@@ -19,16 +19,8 @@ export const MAX_BENDS = 8
 
 /** Paths that may have bends. */
 export interface BentPath extends Path {
-  /** A new tick: every path is straight. */
-  reset(): void
   /** Adds a bend to the path of a body at a time of the tick; from there it leads to another end. */
   addBend(body: number, time: number): void
-  /** Number of bends in the path of a body. */
-  bendsIn(body: number): number
-  /** Writes the bounds of a piece at a bend of the path of its body; at its start for -1. */
-  boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void
-  /** Radians by which a body turns on a leg of its path, at most. */
-  longestTurn(body: number): number
 }
 
 /** What a sweep works on, as far as it knows no dimension. */

@@ -195,6 +195,9 @@ export abstract class PieceTable<S extends SourcePiece> {
     return renumbered
   }
 
+  /** The user's number of the part that a record at `values[at]` is about; -1 for none. */
+  abstract partOf(piece: number, values: Float64Array, at: number): number
+
   /** Makes the world block and bounds of a piece, where its body stands now. */
   abstract transform(piece: number, body: number): void
 

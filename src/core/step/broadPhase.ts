@@ -45,6 +45,8 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   private readonly axes: number
   private readonly movedBodies = new IntList()
   private readonly isBodyListed: Column<Int32Array>
+  private readonly stretched = new IntList()
+  private readonly isStretched: Column<Int32Array>
   private readonly found = new IntList()
   /** Bounds where a motion began. */
   private readonly start: Float64Array
@@ -68,6 +70,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.touch = touch
     this.start = new Float64Array(2 * axes)
     this.isBodyListed = bodies.i32()
+    this.isStretched = bodies.i32()
     this.isQueued = colliders.i32()
     this.changedTick = colliders.i32()
     this.treeOf = colliders.i32()
@@ -214,6 +217,33 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       }
       if (left) this.enqueue(c)
     }
+  }
+
+  /** The wide bounds of a body hold a long way, and are made small again before the next step. */
+  markStretched(body: number): void {
+    if (this.isStretched.data[body] !== 0) return
+    this.isStretched.data[body] = 1
+    this.stretched.push(body)
+  }
+
+  /** Makes the bounds of what had a long way in the last step small again. */
+  shrinkStretched(): void {
+    const { stretched, isStretched, population, geometry, treeOf } = this
+    for (let i = 0; i < stretched.length; i++) {
+      const body = stretched.data[i]
+      if (isStretched.data[body] === 0) continue
+      isStretched.data[body] = 0
+      for (let c = population.first(body); c >= 0; c = population.next(c)) {
+        const tree = treeOf.data[c]
+        if (tree === NOWHERE) continue
+        for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
+          if (geometry.isEndless(piece)) continue
+          this.expandBounds(piece)
+          this.trees[tree].move(piece, geometry.wideBounds.data, 2 * this.axes * piece)
+        }
+      }
+    }
+    stretched.clear()
   }
 
   /** As {@link follow}, for a motion with bends: wide bounds that hold the body at its start, at every bend and at its end. */

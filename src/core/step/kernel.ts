@@ -7,6 +7,7 @@ import type { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
 import type { Column, IntList } from '../state/table.ts'
+import { HIT_HEAD, HIT_WORDS, hitAt, type Way, type WayPoses, Ways } from '../travel/ways.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import { KeenError } from '../util/errors.ts'
 import type { Carrying } from '../watch/decideHooks.ts'
@@ -15,11 +16,14 @@ import type { ContactPoint } from '../watch/event.ts'
 import type { BroadPhase } from './broadPhase.ts'
 import { Candidates, type IsWatched } from './candidates.ts'
 import { DISTANCE, type Distances, gapSize, NORMAL } from './distances.ts'
-import { ASK_AGAIN, PASSED_THROUGH, type Pairs, STALE } from './pairs.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, STALE } from './pairs.ts'
 import type { Path } from './path.ts'
 
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
 const TOUCH = 0.001
+
+/** Cosine of the angle by which a one-way collider may be met aslant. */
+export const ONE_WAY_COSINE = 0.5
 
 /** Any distance. */
 export const ANY_DISTANCE = Float64Array.of(Infinity)
@@ -52,25 +56,25 @@ export function touchDistance(unit: number): number {
 }
 
 /** What the kernel needs of the poses of a dimension. */
-export interface KernelPoses {
+export interface KernelPoses extends WayPoses {
   /** How often in this step a speed or a place was clamped to its limit. */
   held: number
   /** The step before which a body was last teleported; 0 for never. */
   readonly jumpTick: Column<Int32Array>
-  /** Puts a body at a pose of numbers. */
-  set(body: number, pose: Float64Array): void
-  /** The same, at once and before step `now`. */
+  /** Puts a body at a pose of numbers, at once and before step `now`. */
   teleport(body: number, pose: Float64Array, now: number): void
-  /** 1 for a body that is sent somewhere. */
   readonly hasTarget: Column<Int32Array>
-  /** Sends a kinematic body to a pose of numbers. */
-  setTarget(body: number, pose: Float64Array): void
   /** The body is simply here: no motion within the next tick. */
   resetMotion(body: number): void
   /** Moves a kinematic body to its end pose; returns whether it moved. */
   moveKinematic(body: number, dt: number): boolean
   /** Writes by how many radians a body has turned in the last step. */
   readTurn(body: number, out: Float64Array): void
+  /** Takes down what a body that was led did in this step; 1 in `isLed` then. */
+  noteDone(body: number, dt: number): void
+  readonly isLed: Column<Int32Array>
+  /** A body that was led goes on by itself, as it did. */
+  takeDone(body: number): void
 }
 
 type Pieces = PieceTable<SourcePiece>
@@ -129,11 +133,11 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly distances: Distances<G>
   /** Lengths within which a solid pair counts as touching. */
   readonly touch: number
-  protected readonly population: Population<object, object>
+  readonly population: Population<object, object>
   protected readonly pairs: Pairs
   protected readonly path: Path
   /** Seconds a tick. */
-  protected readonly dt: number
+  readonly dt: number
   /** The record of the last verdict. */
   protected readonly record: Float64Array
   /** The normal of each solid pair, from its `a` to its `b`. */
@@ -144,9 +148,14 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** 2 or 3. */
   readonly dimension: number
   readonly poses: KernelPoses
+  /** What travelled since the last step. */
+  readonly ways: Ways
+  /** Who is carried along by what moves; null while nobody has travelled. */
+  riders: { carryInStep(now: number): void; forget(body: number): void } | null = null
   /** Which pairs are worth judging. */
   readonly candidates: Candidates
   private readonly turned = new Float64Array(1)
+  private readonly rewound = (body: number): void => this.broadPhase.markMoved(body)
   /** The greatest distance that is searched for. */
   private readonly searchReach = new Float64Array(1)
 
@@ -161,6 +170,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.axes = axes
     this.dimension = axes
     this.poses = poses
+    this.ways = new Ways(population, poses)
     this.broadPhase = broadPhase
     this.geometry = broadPhase.geometry
     this.trees = broadPhase.trees
@@ -183,6 +193,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   teleport(body: number, pose: Float64Array): void {
     const { population, broadPhase } = this
     this.poses.teleport(body, pose, broadPhase.now)
+    this.ways.jump(body)
     broadPhase.markMoved(body)
     for (let c = population.first(body); c >= 0; c = population.next(c)) this.wakeTouching(c)
   }
@@ -196,6 +207,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /** Changes made outside the step become world geometry, bounds and trees. */
   prepare(): void {
+    this.broadPhase.shrinkStretched()
+    this.ways.rewind(this.rewound)
     this.broadPhase.prepare()
   }
 
@@ -214,18 +227,85 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.forces?.findContacts()
   }
 
-  /** Solves the contacts and moves every mover to its end pose. */
+  /** Solves the contacts and moves every mover to its end pose; then what rides on them. */
   move(): void {
-    const { population, poses, broadPhase } = this
+    const { population, poses, broadPhase, dt } = this
     const { type, bodyFlags } = population
     poses.held = 0
+    this.path.reset()
     this.forces?.move()
     for (let body = 0; body < population.bodies.size; body++) {
       if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.resetMotion(body)
-      if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.moveKinematic(body, this.dt)) continue
+      const isLed = poses.hasTarget.data[body] !== 0
+      if (!isLed) poses.isLed.data[body] = 0
+      if ((bodyFlags.data[body] & BODY_ENABLED) === 0 || !poses.moveKinematic(body, dt)) {
+        if (isLed) poses.noteDone(body, dt)
+        continue
+      }
+      if (isLed) poses.noteDone(body, dt)
       poses.readTurn(body, this.turned)
       broadPhase.follow(body, this.turned)
+    }
+    if (this.riders === null) return
+    this.riders.carryInStep(broadPhase.now)
+    broadPhase.refresh()
+    this.followWays()
+  }
+
+  /** The paths of what travelled lead along the whole of its way; what it passed becomes a candidate. */
+  private followWays(): void {
+    const { ways, path, poses, broadPhase, dt } = this
+    const { bodies } = ways
+    for (let i = 0; i < bodies.length; i++) {
+      const body = bodies.data[i]
+      poses.noteDone(body, dt)
+      path.setWay(body, ways.of(body)!)
+      broadPhase.followBends(body, path)
+      broadPhase.markStretched(body)
+    }
+  }
+
+  /** After the verdicts: what was hit on the way is told where it was, and with how much speed. */
+  noteHits(): void {
+    const { ways } = this
+    const { bodies } = ways
+    for (let i = 0; i < bodies.length; i++) {
+      const way = ways.of(bodies.data[i])!
+      for (let hit = 0; hit < way.hits; hit++) if (ways.lives(way, hit)) this.noteHit(way, hit)
+    }
+    ways.clear()
+  }
+
+  private noteHit(way: Way, hit: number): void {
+    const { pairs, normal, metAt, axes, dt } = this
+    const own = way.words.data[HIT_WORDS * hit]
+    const other = way.words.data[HIT_WORDS * hit + 1]
+    const pair = this.candidates.pairOf(own, other)
+    if (pair < 0 || pairs.response.data[pair] !== SOLID) return
+    const passed = (pairs.flags.data[pair] & PASSED_THROUGH) !== 0
+    const meets = pairs.next.data[pair] !== 0
+    if (pairs.state.data[pair] !== 0 || (pairs.flags.data[pair] & PRESSED_APART) !== 0) return
+    const at = hitAt(axes, hit)
+    const { numbers } = way
+    const time = way.length > 0 ? numbers[at] / way.length : 0
+    const closing = (numbers[at + 1] * way.length) / dt
+    if (!meets && !passed) {
+      pairs.flags.data[pair] |= PASSED_THROUGH
+      pairs.impulse.data[pair] = 0
+      pairs.friction.data[pair] = 0
+      pairs.when.data[pair] = time
+      pairs.exit.data[pair] = time
+      pairs.closing.data[pair] = 0
+      pairs.markChanged(pair)
+    }
+    if (closing < pairs.closing.data[pair]) return
+    pairs.closing.data[pair] = closing
+    if (meets) return
+    const sign = pairs.a.data[pair] === own ? -1 : 1
+    for (let k = 0; k < axes; k++) {
+      normal.data[axes * pair + k] = sign * numbers[at + HIT_HEAD + k]
+      metAt.data[axes * pair + k] = numbers[at + HIT_HEAD + axes + k]
     }
   }
 
@@ -399,6 +479,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /** Where the two of a solid pair touch now. Cold. */
   abstract pointsOf(pair: number): ContactPoint<V>[]
+
+  /** Writes the direction, in the world, towards which a collider lets through; false where it lets nothing through. */
+  abstract readOneWay(c: number, out: Float64Array): boolean
 
   /** Whether a ray runs along a piece; writes a graze record. */
   abstract graze(piece: number, line: Float64Array, out: Float64Array): boolean

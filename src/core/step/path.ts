@@ -3,6 +3,8 @@
  * (Mirtich, 1996). A dimension brings how far the two can safely go.
  */
 
+import type { Way } from '../travel/ways.ts'
+
 /** Steps of a search: how many it may take for a meeting, and after how many a motion that keeps very near is taken to graze. */
 export interface PathSteps {
   readonly meeting: number
@@ -58,6 +60,21 @@ export abstract class Path {
     // So near for so long that it counts as met: the body stays on the near side.
     return done
   }
+
+  /** A new tick: every path is straight. */
+  abstract reset(): void
+
+  /** The path of a body that travelled: along the whole of its way, then to where it is. */
+  abstract setWay(body: number, way: Way): void
+
+  /** Number of bends in the path of a body. */
+  abstract bendsIn(body: number): number
+
+  /** Writes the bounds of a piece at a bend of the path of its body; at its start for -1. */
+  abstract boundsAtBend(piece: number, body: number, index: number, out: Float64Array): void
+
+  /** Radians by which a body turns on a leg of its path, at most. */
+  abstract longestTurn(body: number): number
 
   /** Writes the record of the least distance of two at a time of the tick. */
   abstract gapAt(a: number, b: number, time: number, out: Float64Array): void

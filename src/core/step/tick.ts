@@ -54,6 +54,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   kernel.findPairs()
   kernel.sweep()
   kernel.judgePairs()
+  kernel.noteHits()
   rooms.decide.judge(dispatch.failures)
   compare(rooms, tick)
   population.endTick()

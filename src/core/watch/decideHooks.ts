@@ -3,7 +3,7 @@
  * several the weakest answer wins. The answer is kept until the two part.
  */
 
-import { RESPONSE_NAMES, SENSE } from '../filter/filter.ts'
+import { PASS, RESPONSE_NAMES, SENSE, SOLID } from '../filter/filter.ts'
 import { RESPONSES, type Response } from '../filter/layers.ts'
 import { PAIR_SURFACE } from '../solve/surfaces.ts'
 import { DECIDING, type Population } from '../state/population.ts'
@@ -13,7 +13,7 @@ import { notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { INSPECT } from '../util/inspect.ts'
 import { FRICTION, RESTITUTION } from '../util/limits.ts'
-import type { Failure } from './dispatch.ts'
+import { type Failure, failed } from './dispatch.ts'
 import type { Watcher } from './interest.ts'
 import type { Matcher, Side } from './sides.ts'
 import { keyOf } from './watch.ts'
@@ -191,8 +191,56 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
     toAsk.clear()
   }
 
+  /**
+   * The last word on two that `travel` brings together: the answer that is kept, else that of the hooks, which is kept from now on.
+   * @param normal unit, towards the first
+   * @param approach lengths a second by which the first moves
+   * @param kept only what was answered before
+   */
+  consult(own: number, other: number, normal: Float64Array, approach: Float64Array, kept: boolean): number {
+    const { pairs, population, numbers, kernel } = this
+    let pair = kernel.candidates.pairOf(own, other)
+    if (pair >= 0 && pairs.answer.data[pair] !== 0) return pairs.allowedResponse(pair)
+    if (kept || !this.isMatched(own, other)) return SOLID
+    const { serial } = population
+    const isA = serial.data[own] < serial.data[other]
+    const response = population.filter.respond(own, other)
+    if (response === PASS) return SOLID
+    if (pair < 0) pair = pairs.add(isA ? own : other, isA ? other : own, response)
+    pairs.response.data[pair] = response
+    const { length } = normal
+    numbers.fill(0)
+    for (let k = 0; k < length; k++) {
+      numbers[k] = isA ? -normal[k] : normal[k]
+      numbers[3 + k] = isA ? approach[k] : -approach[k]
+    }
+    const failures: Failure[] = []
+    population.lock = DECIDING
+    const answer = this.weigh(pair, failures)
+    population.lock = null
+    pairs.answer.data[pair] = 1 + answer
+    if (failures.length > 0) throw failed(failures)
+    return answer
+  }
+
+  private isMatched(a: number, b: number): boolean {
+    const { matcher } = this
+    return this.hooks.some(
+      ({ first, second }) =>
+        (matcher.matches(first, a) && matcher.matches(second, b)) ||
+        (matcher.matches(first, b) && matcher.matches(second, a)),
+    )
+  }
+
   /** The weakest answer of the hooks that match a pair; without any, the strongest response there is. */
   private answerOf(pair: number, failures: Failure[]): number {
+    this.kernel.readNormal(pair, this.numbers, 0)
+    this.kernel.readApproach(pair, this.numbers, 3)
+    return this.weigh(pair, failures)
+  }
+
+  /** Asks the hooks, with the normal and the approach that stand in the numbers. */
+  private weigh(pair: number, failures: Failure[]): number {
     const { pairs, population, matcher, numbers } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
@@ -202,8 +250,6 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
       if (!straight && !(matcher.matches(hook.first, b) && matcher.matches(hook.second, a))) continue
       const [one, other] = straight ? [a, b] : [b, a]
       const sign = straight ? 1 : -1
-      this.kernel.readNormal(pair, numbers, 0)
-      this.kernel.readApproach(pair, numbers, 3)
       this.kernel.fillVector(this.normal, numbers, 0, sign)
       this.kernel.fillVector(this.approach, numbers, 3, sign)
       const response = pairs.response.data[pair]

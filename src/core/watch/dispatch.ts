@@ -392,7 +392,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   }
 }
 
-function failed(failures: readonly Failure[]): KeenError {
+/** What is thrown for what callbacks threw. */
+export function failed(failures: readonly Failure[]): KeenError {
   const [first] = failures
   const text = first.error instanceof Error ? first.error.message : String(first.error)
   const more = failures.length > 1 ? ` (and ${failures.length - 1} more, in 'others')` : ''
