@@ -11,8 +11,8 @@ import type { Collider2 } from './collider.ts'
 import type { Joint2 } from './joints/joints.ts'
 import { LOCK_TURN, LOCK_X, LOCK_Y, type Locks } from './solve/dynamics.ts'
 import type { Forces2 } from './solve/forces.ts'
-import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { TravelOptions2, TravelResult2 } from './travelling.ts'
+import { checkVec, type MutablePose2, type Pose2, type Vec2 } from './vector.ts'
 import type { BodySpec2, ColliderSpec2, World2 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */

@@ -27,6 +27,6 @@ export type Ground2<K extends Kinds = AnyKinds> = Ground<Body2<K>, Collider2<K>,
 export type Crushed2<K extends Kinds = AnyKinds> = Crushed<Body2<K>, Collider2<K>>
 
 /** An object that `travel` can write into instead of making one. */
-export function travelResult<K extends Kinds = never>(): TravelResult2<K> {
+export function travelResult<K extends Kinds = AnyKinds>(): TravelResult2<K> {
   return new TravelResult<Body2<K>, Collider2<K>, MutableVec2>(VECTORS)
 }

@@ -13,6 +13,7 @@ import { KEPT } from './poses.ts'
 import type { Inertia } from './shapes/shape.ts'
 import { isPositive, LOCK_TURN_X, LOCK_X, type Locks, TENSOR, type TurnLocks } from './solve/dynamics.ts'
 import type { Forces3 } from './solve/forces.ts'
+import type { TravelOptions3, TravelResult3 } from './travelling.ts'
 import {
   checkRotation,
   checkVec,
@@ -24,7 +25,6 @@ import {
   UPRIGHT,
   type Vec3,
 } from './vector.ts'
-import type { TravelOptions3, TravelResult3 } from './travelling.ts'
 import type { BodySpec3, ColliderSpec3, World3 } from './world.ts'
 
 /** Whom a body overlaps now: asked afresh from shapes and filter. */

@@ -121,14 +121,7 @@ export class Path3 extends Path implements BentPath {
   }
 
   /** Writes times and speeds of a leg whose start stands there: to a pose, or for null to where the body is now. */
-  private writeLeg(
-    at: number,
-    begin: number,
-    end: number,
-    to: Float64Array | null,
-    from: number,
-    body: number,
-  ): void {
+  private writeLeg(at: number, begin: number, end: number, to: Float64Array | null, from: number, body: number): void {
     const { legs, quaternion } = this
     const { place, rotation } = this.poses
     const span = end - begin

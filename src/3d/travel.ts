@@ -137,8 +137,7 @@ export function riderSpace(kernel: Kernel3): RiderSpace {
       for (let k = 0; k < 3; k++) {
         const m = 9 * population.filter.body.data[c] + 3 * k
         about[k] =
-          dt *
-          (matrix.data[m] * data[at] + matrix.data[m + 1] * data[at + 1] + matrix.data[m + 2] * data[at + 2])
+          dt * (matrix.data[m] * data[at] + matrix.data[m + 1] * data[at + 1] + matrix.data[m + 2] * data[at + 2])
         along += about[k] * normal[k]
       }
       for (let k = 0; k < 3; k++) out[k] += about[k] - along * normal[k]

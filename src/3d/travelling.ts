@@ -27,6 +27,6 @@ export type Ground3<K extends Kinds = AnyKinds> = Ground<Body3<K>, Collider3<K>,
 export type Crushed3<K extends Kinds = AnyKinds> = Crushed<Body3<K>, Collider3<K>>
 
 /** An object that `travel` can write into instead of making one. */
-export function travelResult<K extends Kinds = never>(): TravelResult3<K> {
+export function travelResult<K extends Kinds = AnyKinds>(): TravelResult3<K> {
   return new TravelResult<Body3<K>, Collider3<K>, MutableVec3>(VECTORS)
 }

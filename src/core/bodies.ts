@@ -11,9 +11,9 @@ import type { SourcePiece } from './state/pieces.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.ts'
 import { DISTANCE } from './step/distances.ts'
 import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
+import type { Traveller } from './travel/traveller.ts'
 import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
 import { KeenError } from './util/errors.ts'
-import type { Traveller } from './travel/traveller.ts'
 import { WorldCore, type WorldOptions } from './world.ts'
 
 /** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */

@@ -11,6 +11,7 @@ export interface Dimension {
   readonly name: '2D' | '3D'
   readonly createWorld: typeof two.createWorld
   readonly blast: typeof two.blast
+  readonly travelResult: typeof two.travelResult
   /** A sphere in 3D. */
   readonly circle: (radius: number) => AskingShape2
   /** In 3D as deep as the height of a house. */
@@ -27,6 +28,8 @@ export interface Dimension {
   /** What a hinge has besides in 3D, and the axle of a wheel: both turn in the plane. */
   readonly about: object
   readonly wheel: object
+  /** What a collider has that carries along x what lies on it. */
+  readonly belt: (speed: number) => object
 }
 
 const DEEP = 8
@@ -36,6 +39,7 @@ const flat: Dimension = {
   name: '2D',
   createWorld: two.createWorld,
   blast: two.blast,
+  travelResult: two.travelResult,
   circle: two.circle,
   box: (width, height) => two.box(width, height),
   pointsOfFace: 2,
@@ -45,12 +49,14 @@ const flat: Dimension = {
   spin: (speed) => speed,
   about: {},
   wheel: {},
+  belt: (speed) => ({ surfaceSpeed: speed }),
 }
 
 const space = {
   name: '3D',
   createWorld: three.createWorld,
   blast: three.blast,
+  travelResult: three.travelResult,
   circle: three.sphere,
   box: (width: number, height: number) => three.box(width, height, DEEP),
   pointsOfFace: 4,
@@ -63,6 +69,7 @@ const space = {
   spin: (speed: number) => ({ x: 0, y: 0, z: speed }),
   about: { axis: { x: 0, y: 0, z: 1 } },
   wheel: { turn: { x: 0, y: 0, z: 1 } },
+  belt: (speed: number) => ({ surfaceVelocity: { x: speed, y: 0, z: 0 } }),
 } as unknown as Dimension
 
 export const DIMENSIONS: readonly Dimension[] = [flat, space]

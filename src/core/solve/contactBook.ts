@@ -86,6 +86,22 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
     alike: (a: number, b: number) => boolean,
   ): void
 
+  /**
+   * One of two stops where the other is: what it comes nearer in this tick does not press.
+   * @param velocity of that one, at an index @param sign 1 where it is the first of the two, -1 where it is the second
+   * @param time seconds of its motion by which the two count as further apart
+   */
+  widen(pair: number, velocity: Float64Array, at: number, sign: number, time: number): void {
+    const { words, most, gap, axes } = this.form
+    const { points, count, normal } = this
+    for (let contact = this.first(pair); contact !== NONE; contact = this.after(contact)) {
+      let closing = 0
+      for (let k = 0; k < axes; k++) closing += sign * normal.data[axes * contact + k] * velocity[at + k]
+      if (!(closing > 0)) continue
+      for (let k = 0; k < count.data[contact]; k++) points.data[words * (most * contact + k) + gap] += closing * time
+    }
+  }
+
   /** The first contact of a pair, or -1. */
   first(pair: number): number {
     return this.firstOf.data[pair] - 1

@@ -8,7 +8,7 @@ import { type BodyType, DYNAMIC, STATIC } from '../state/population.ts'
 import type { Kernel } from '../step/kernel.ts'
 import type { BodyCaster } from '../travel/caster.ts'
 import { Pusher } from '../travel/pusher.ts'
-import { Riders, type RiderSpace } from '../travel/riders.ts'
+import { type RiderSpace, Riders } from '../travel/riders.ts'
 import { Traveller, type TravellerSetup } from '../travel/traveller.ts'
 import { flag, positive } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
@@ -23,6 +23,7 @@ interface Forces {
     readonly activation: Activation
     readonly gravity: Float64Array
     isRide: (a: number, b: number) => boolean
+    isHeldBy: (traveller: number, other: number) => boolean
     readonly contactRows: { push: number }
     readonly solver: { burst: boolean }
   }
@@ -190,7 +191,10 @@ export abstract class ForcedWorld<
     const riders = new Riders(space)
     kernel.riders = riders
     const { forces } = kernel
-    if (forces !== null) forces.motion.isRide = (a, b) => riders.isRide(a, b)
+    if (forces !== null) {
+      forces.motion.isRide = (a, b) => riders.isRide(a, b)
+      forces.motion.isHeldBy = (traveller, other) => kernel.ways.holds(traveller, other)
+    }
     return new Traveller<K, B, C, V>({
       kernel,
       vectors,

@@ -18,6 +18,8 @@ import type { Surfaces } from './surfaces.ts'
 
 /** Lengths a second (times the unit), and radians a second, by which bodies may differ that move alike. */
 const ALIKE = 0.001
+/** Part of a tick by which what travelled up to a body is not let to press it: two of its five substeps. */
+const HELD_PART = 0.4
 /** Radians that a dynamic body turns in a tick at most: half a turn. */
 export const MOST_TURN = Math.PI
 
@@ -98,6 +100,8 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   }
   /** Whether one of two bodies stands on the other and is carried along by it: such two do not press. */
   isRide: (a: number, b: number) => boolean = () => false
+  /** Whether a body that travelled stops where another one is: it was not let to push it. */
+  isHeldBy: (traveller: number, other: number) => boolean = () => false
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(setup: MotionCoreSetup<D>, form: MotionForm) {
@@ -236,6 +240,12 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     this.comingTogether(pair, a, b, within)
     within[0] = 2 * touch + Math.min(within[0] * this.dt, 0.5 * slender)
     if (contacts.update(pair, within, now) === 0) return
+    const held = !dynamicA ? this.isHeldBy(a, b) : !dynamicB && this.isHeldBy(b, a)
+    if (held) {
+      const { speeds } = this.form
+      const traveller = dynamicA ? b : a
+      contacts.widen(pair, this.startVelocity.data, speeds * traveller, dynamicA ? -1 : 1, HELD_PART * this.dt)
+    }
     if (dynamicA && this.islands.isAwake.data[a] === 0) this.islands.wake(a)
     if (dynamicB && this.islands.isAwake.data[b] === 0) this.islands.wake(b)
     const deepest = contacts.deepest(pair)

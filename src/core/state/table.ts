@@ -101,6 +101,11 @@ export class IntList {
     return this.data[--this.length]
   }
 
+  has(value: number): boolean {
+    for (let i = 0; i < this.length; i++) if (this.data[i] === value) return true
+    return false
+  }
+
   /** Makes room for so many, keeping what is there. */
   reserve(size: number): void {
     if (size <= this.data.length) return

@@ -5,11 +5,11 @@
 import { SENSOR, SOLID } from '../filter/filter.ts'
 import { INSIDE, MISS } from '../query/hits.ts'
 import { HIT_NORMAL, type HitLayout } from '../query/scratch.ts'
-import { ONE_WAY_COSINE } from '../step/kernel.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import type { Population } from '../state/population.ts'
 import { IntList } from '../state/table.ts'
 import { DISTANCE, gapSize, NORMAL } from '../step/distances.ts'
+import { ONE_WAY_COSINE } from '../step/kernel.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import { BoxWalk, type LineWalk, PieceWalk } from '../tree/walk.ts'
 
@@ -303,7 +303,7 @@ export abstract class BodyCaster {
       const c = owner.data[i]
       this.takeBox(i)
       around.walk.begin(this.box, within)
-      around.begin(world, this.maskOf(c), filter !== null && filter.sensors)
+      around.begin(world, this.maskOf(c), filter?.sensors === true)
       for (let piece = around.next(); piece >= 0; piece = around.next()) {
         const other = geometry.ownerOf(piece)
         if (!this.accepts(c, other)) continue
@@ -388,8 +388,7 @@ export abstract class BodyCaster {
     const body = filter.body.data[other]
     if (body === this.body) return false
     if (this.filter === null ? filter.respond(c, other) !== SOLID : !this.filter.accepts(other)) return false
-    for (let i = 0; i < this.passed.length; i++) if (this.passed.data[i] === body) return false
-    return !this.isLed(body)
+    return !this.passed.has(body) && !this.isLed(body)
   }
 
   /** One block along {@link line}: keeps what is nearer than what was found. */
@@ -397,7 +396,7 @@ export abstract class BodyCaster {
     const { along, best, record, hit, world, filter, line, half, axes } = this
     const { geometry } = world
     along.walk.begin(line, half, best)
-    along.begin(world, this.maskOf(c), filter !== null && filter.sensors)
+    along.begin(world, this.maskOf(c), filter?.sensors === true)
     for (let piece = along.next(); piece >= 0; piece = along.next()) {
       const other = geometry.ownerOf(piece)
       if (!this.accepts(c, other)) continue

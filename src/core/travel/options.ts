@@ -64,7 +64,7 @@ export class TravelSettings<V> {
   }
 
   read(given: TravelOptions<V, unknown, unknown> | undefined): void {
-    const options = (given ?? this.none) as TravelOptions<V, unknown, unknown>
+    const options = (given === undefined ? this.none : given) as TravelOptions<V, unknown, unknown>
     const { up, steepest, numbers, vectors } = this
     record(options, 'the options of travel')
     onlyFields(options, FIELDS, 'the options of travel')

@@ -127,7 +127,9 @@ export class Pusher {
     let has = 0
     for (let k = 0; k < caster.axes; k++) {
       light += normal[k] * normal[k] * inverse.data[3 * body + k]
-      has -= normal[k] * (velocity.data[velocitySize * body + k] + gravity[k] * tuning.data[TUNING * body + GRAVITY_SCALE] * dt)
+      has -=
+        normal[k] *
+        (velocity.data[velocitySize * body + k] + gravity[k] * tuning.data[TUNING * body + GRAVITY_SCALE] * dt)
     }
     if (!(light > 0)) return Infinity
     return speed > has ? (speed - has) / light : 0

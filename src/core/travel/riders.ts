@@ -22,7 +22,14 @@ export interface RiderSpace {
   /** Writes the pose of a body. */
   keep(body: number, out: Float64Array): void
   /** Writes how far a point, which a body at an earlier pose had, has come since; and by how much the body turned about an up (3D). */
-  motionOf(from: Float64Array, body: number, point: Float64Array, up: Float64Array, out: Float64Array, turn: Float64Array): void
+  motionOf(
+    from: Float64Array,
+    body: number,
+    point: Float64Array,
+    up: Float64Array,
+    out: Float64Array,
+    turn: Float64Array,
+  ): void
   /** Adds how far a collider carries, in a tick, what lies on it with a normal. */
   addBelt(collider: number, normal: Float64Array, out: Float64Array): void
   /** Writes the pose of a body before what the step did to it; false where it may have moved by itself only. */

@@ -38,6 +38,8 @@ const TOLD = 1e-9
 const OPPOSED = 0.5
 /** Planes at which a body that is carried may be turned aside. */
 const CARRIED_ROUND = 6
+/** Times in which a body is freed of little. */
+const TRIMMED = 4
 /** Times in which a body is freed of what it overlaps. */
 const MOST_FREEING = 16
 /** Cosine by which ground at the very limit is still not too steep. */
@@ -127,12 +129,7 @@ class Met {
   }
 }
 
-export class Traveller<
-  K extends Kinds,
-  B extends BodyHandle<K, unknown>,
-  C extends ColliderHandle<K, B>,
-  V,
-> {
+export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>, V> {
   private readonly setup: TravellerSetup<C, V, QueryFilter<K, B, C>>
   private readonly settings: TravelSettings<V>
   private readonly caster: BodyCaster
@@ -266,7 +263,7 @@ export class Traveller<
       if (!this.meet(result, way)) break
     }
     if (settings.walks) this.standOn(result, way, stood)
-    if (result.hits.length > 0) this.trim(way)
+    if (result.hits.length > 0) this.trim(way, PROGRESS * caster.clear)
     this.head()
     const { vectors } = setup
     for (let k = 0; k < axes; k++) this.saved[k] = caster.pose[k] - start[k]
@@ -417,6 +414,7 @@ export class Traveller<
       if (part > 0) {
         this.record(result, way, true)
         caster.passed.push(pusher.bodyOf(met.other))
+        way.pushed.push(pusher.bodyOf(met.other))
         if (part >= 1) return true
         // It goes so far, and no further.
         for (let k = 0; k < axes; k++) this.saved[k] = rest[k]
@@ -733,17 +731,21 @@ export class Traveller<
     if (freed) this.mark(way)
   }
 
-  /** Leaves what it overlaps by rounding alone. */
-  private trim(way: Way): void {
+  /** Leaves what it overlaps by no more than a length: by rounding, or since what it stands on has turned. */
+  private trim(way: Way, most: number): void {
     const { caster, axes, met, forth } = this
     let trimmed = false
-    for (let round = 0; round < 4 && caster.deepest(0); round++) {
+    for (let round = 0; round < TRIMMED && caster.deepest(0); round++) {
       met.take(caster)
       const depth = met.record[caster.layout.depth]
-      if (depth > PROGRESS * caster.clear) break
+      if (depth > most) break
       for (let k = 0; k < axes; k++) forth[k] = met.normal[k] * (depth + caster.clear)
-      caster.moveAlong(forth, 1)
+      caster.freeing = true
+      const held = caster.cast(forth)
+      caster.freeing = false
+      caster.moveAlong(forth, held ? caster.hit[0] : 1)
       trimmed = true
+      if (held) break
     }
     if (trimmed) this.mark(way)
   }
@@ -785,7 +787,7 @@ export class Traveller<
       planes.solve(wish, settings.up, rest)
     }
     caster.passed.clear()
-    this.trim(way)
+    this.trim(way, PROGRESS * caster.clear + this.lengthOf(by))
     caster.consult = null
     this.place(rider, way)
     for (let k = 0; k < turn.length; k++) {

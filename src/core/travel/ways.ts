@@ -23,6 +23,8 @@ export class Way {
   start = 0
   /** Where the body was when the step began. */
   readonly atStep: Float64Array
+  /** Dynamic bodies that were pushed out of the way. */
+  readonly pushed = new IntList()
   hits = 0
   readonly words = new IntList()
   numbers = new Float64Array(64)
@@ -42,6 +44,7 @@ export class Way {
     this.start = 0
     this.hits = 0
     this.words.clear()
+    this.pushed.clear()
   }
 
   get length(): number {
@@ -141,6 +144,12 @@ export class Ways {
     this.addHere(body, way, false)
     for (let k = 0; k < way.atStep.length; k++) way.atStep[k] = this.pose[k]
     return way
+  }
+
+  /** Whether a body that travelled stops where another one is. */
+  holds(traveller: number, other: number): boolean {
+    const way = this.of(traveller)
+    return way !== null && !way.pushed.has(other)
   }
 
   /** A body was teleported: what it travelled before is kept. */
