@@ -38,6 +38,10 @@ const TOLD = 1e-9
 const OPPOSED = 0.5
 /** Planes at which a body that is carried may be turned aside. */
 const CARRIED_ROUND = 6
+/** An overlap that is none, but a touch: what ends its way does not even touch. */
+const TOUCHING = -Number.MIN_VALUE
+/** By how much it goes back at most where it has no room by rounding, in what is left to rounding. */
+const RETREATED = 1e4
 /** Times in which a body is freed of little. */
 const TRIMMED = 4
 /** Times in which a body is freed of what it overlaps. */
@@ -263,7 +267,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       if (!this.meet(result, way)) break
     }
     if (settings.walks) this.standOn(result, way, stood)
-    if (result.hits.length > 0) this.trim(way, PROGRESS * caster.clear)
+    if (result.hits.length > 0 || this.hops > 0 || result.ground !== null) this.trim(way, PROGRESS * caster.clear)
     this.head()
     const { vectors } = setup
     for (let k = 0; k < axes; k++) this.saved[k] = caster.pose[k] - start[k]
@@ -603,15 +607,15 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     const far = part * reach
     this.groundCollider = last
     this.save()
-    if (far > ROUNDING * caster.clear) caster.moveAlong(down, part)
+    if (far > PROGRESS * caster.clear) caster.moveAlong(down, part)
     const bears = this.bears()
     if (!bears) {
       this.groundCollider = -1
-      if (far > ROUNDING * caster.clear) this.restore()
+      if (far > PROGRESS * caster.clear) this.restore()
       return
     }
-    if (far > ROUNDING * caster.clear) {
-      if (far > STANDS * unit || (follows && settings.numbers[1] > 0)) {
+    if (far > PROGRESS * caster.clear) {
+      if (!rises && settings.numbers[1] > 0) {
         this.settleOn()
         this.mark(way)
       } else this.restore()
@@ -735,7 +739,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
   private trim(way: Way, most: number): void {
     const { caster, axes, met, forth } = this
     let trimmed = false
-    for (let round = 0; round < TRIMMED && caster.deepest(0); round++) {
+    for (let round = 0; round < TRIMMED && caster.deepest(TOUCHING); round++) {
       met.take(caster)
       const depth = met.record[caster.layout.depth]
       if (depth > most) break
@@ -747,7 +751,34 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       trimmed = true
       if (held) break
     }
-    if (trimmed) this.mark(way)
+    if (!trimmed) return
+    if (caster.deepest(TOUCHING)) this.retreat(way, most)
+    this.mark(way)
+  }
+
+  /** Between two that nearly face each other there may be no free place by rounding: back by where it came from, by as little as may be. */
+  private retreat(way: Way, most: number): void {
+    const { caster, axes, forth } = this
+    const { poses } = way
+    const size = this.kept.length
+    let length = 0
+    // The last corner of the way that is not here.
+    for (let i = way.count - 1; i >= way.start && !(length > RETREATED * most); i--) {
+      for (let k = 0; k < axes; k++) forth[k] = poses[size * i + k] - caster.pose[k]
+      length = this.lengthOf(forth)
+    }
+    this.save()
+    for (let far = caster.clear; far < length && far < RETREATED * most; far *= 2) {
+      caster.moveTo(this.saved)
+      caster.moveAlong(forth, far / length)
+      if (!caster.deepest(TOUCHING)) return
+      // There is more room now: off what it slides along.
+      const { hit, layout, clear } = caster
+      for (let k = 0; k < axes; k++) this.probe[k] = hit[HIT_NORMAL + k] * (hit[layout.depth] + clear)
+      caster.moveAlong(this.probe, 1)
+      if (!caster.deepest(TOUCHING)) return
+    }
+    caster.moveTo(this.saved)
   }
 
   /** Carries a rider along with what it stands on, as far as there is room. */
