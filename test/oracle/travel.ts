@@ -1,6 +1,6 @@
 /**
  * Sliding, as simply as it can be said: a thousand small steps, and after each the body is pushed out of what it overlaps, and what is left of
- * the way loses the part that leads into it.
+ * the way loses the part that leads into it. What would turn it back stops it.
  */
 import type { AskingShape2, Vec2, World2 } from '../../src/2d/index.ts'
 
@@ -28,6 +28,9 @@ export function slideInSteps(world: World2, shape: AskingShape2, from: Vec2, by:
       if (into >= 0) continue
       rest.x -= into * deepest.x
       rest.y -= into * deepest.y
+      if (rest.x * by.x + rest.y * by.y >= 0) continue
+      rest.x = 0
+      rest.y = 0
     }
   }
   return at

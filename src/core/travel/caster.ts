@@ -16,7 +16,7 @@ import { BoxWalk, type LineWalk, PieceWalk } from '../tree/walk.ts'
 /** Part of a motion that leads in which counts as none. */
 const ALONG = 1e-12
 /** Faces that are touched, at most. */
-export const MOST_FACES = 8
+const MOST_FACES = 8
 const NONE = -1
 
 /** What a caster needs of its world. */

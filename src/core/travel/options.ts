@@ -6,7 +6,7 @@ import { COORDINATE, FORCE } from '../util/limits.ts'
 import { cosSin } from '../util/maths.ts'
 
 /** What to do at a hit. */
-export type OnHit = 'stop' | 'slide' | 'bounce'
+type OnHit = 'stop' | 'slide' | 'bounce'
 
 /** How a body travels. */
 export interface TravelOptions<V, Filter, Result> {
@@ -34,7 +34,7 @@ export interface TravelOptions<V, Filter, Result> {
 
 const FIELDS = ['onHit', 'maxHits', 'up', 'steepest', 'stepHeight', 'snap', 'ride', 'push', 'filter', 'out'] as const
 const MODES = ['stop', 'slide', 'bounce'] as const
-export const STOP = 0
+const STOP = 0
 export const SLIDE = 1
 export const BOUNCE = 2
 const MAX_HITS = 8

@@ -1,24 +1,28 @@
 /**
- * Where a motion may go from a place at which it is held by several planes: along one, along the crease of two, or nowhere. Ground bears
- * what walks: the motion is lifted onto it, so that its level part stays whole.
+ * Where a motion may go from a place at which it is held by several planes: along one, along the crease of two, or nowhere; never back, against
+ * the way that was asked for. Ground bears what walks: the motion is lifted onto it, so that its level part stays whole.
  */
 const MOST = 12
+/** Planes of the place before that are kept. */
+const MOST_OLD = 2
 /** Part of a motion that may lead into a plane by rounding. */
 const ROUNDING = 1e-12
 
 export class Planes {
+  /** Those that hold here, and, behind them, those along which it came. */
   count = 0
+  private old = 0
   private readonly axes: number
   private readonly normals: Float64Array
   /** 1 for ground. */
-  private readonly bears = new Int32Array(MOST)
+  private readonly bears = new Int32Array(MOST + MOST_OLD)
   private readonly trial: Float64Array
   private readonly crease: Float64Array
   private readonly level: Float64Array
 
   constructor(axes: number) {
     this.axes = axes
-    this.normals = new Float64Array(MOST * axes)
+    this.normals = new Float64Array((MOST + MOST_OLD) * axes)
     this.trial = new Float64Array(axes)
     this.crease = new Float64Array(axes)
     this.level = new Float64Array(axes)
@@ -26,6 +30,21 @@ export class Planes {
 
   clear(): void {
     this.count = 0
+    this.old = 0
+  }
+
+  /** It has gone on, along these: they hold no more, but may make a crease with what comes. */
+  leave(): void {
+    if (this.count === 0) return
+    this.old = Math.min(this.count, MOST_OLD)
+    for (let i = 0; i < this.old; i++) this.copy(this.count - 1 - i, MOST + i)
+    this.count = 0
+  }
+
+  private copy(from: number, to: number): void {
+    const { axes, normals, bears } = this
+    for (let k = 0; k < axes; k++) normals[axes * to + k] = normals[axes * from + k]
+    bears[to] = bears[from]
   }
 
   /** One more plane, by its unit normal. Too many leave no way. */
@@ -36,8 +55,11 @@ export class Planes {
     this.bears[at] = bears ? 1 : 0
   }
 
-  /** Writes the longest motion that no plane holds, of those that a wished one leads to. */
-  solve(wish: Float64Array, up: Float64Array, out: Float64Array): void {
+  /**
+   * Writes the longest motion that no plane holds, of those that a wished one leads to.
+   * @param by the whole way that was asked for
+   */
+  solve(wish: Float64Array, by: Float64Array, up: Float64Array, out: Float64Array): void {
     const { axes, trial, count } = this
     out.fill(0, 0, axes)
     const size = square(wish, axes)
@@ -46,16 +68,18 @@ export class Planes {
     for (let i = 0; i < count; i++) {
       this.alongPlane(i, wish, up)
       const far = square(trial, axes)
-      if (!(far > best) || !this.isFree(slack)) continue
+      if (!(far > best) || !this.isFree(slack) || this.goesBack(by, up, this.bears[i] !== 0)) continue
       best = far
       for (let k = 0; k < axes; k++) out[k] = trial[k]
     }
     if (best > 0 || axes === 2) return
     for (let i = 0; i < count; i++) {
-      for (let j = 0; j < i; j++) {
-        if (!this.alongCrease(i, j, wish, up)) continue
+      for (let j = 0; j < i + this.old; j++) {
+        const other = j < i ? j : MOST + j - i
+        if (!this.alongCrease(i, other, wish, up)) continue
         const far = square(trial, axes)
-        if (!(far > best) || !this.isFree(slack)) continue
+        const bears = (this.bears[i] | this.bears[other]) !== 0
+        if (!(far > best) || !this.isFree(slack) || this.goesBack(by, up, bears)) continue
         best = far
         for (let k = 0; k < axes; k++) out[k] = trial[k]
       }
@@ -70,6 +94,21 @@ export class Planes {
       if (along < -slack) return false
     }
     return true
+  }
+
+  /** Whether a trial leads against the way that was asked for; on ground, its level part. */
+  private goesBack(by: Float64Array, up: Float64Array, bears: boolean): boolean {
+    const { axes, trial } = this
+    let along = 0
+    let rise = 0
+    let rises = 0
+    for (let k = 0; k < axes; k++) {
+      along += trial[k] * by[k]
+      rise += trial[k] * up[k]
+      rises += by[k] * up[k]
+    }
+    if (bears) along -= rise * rises
+    return along < -ROUNDING * Math.sqrt(square(trial, axes) * square(by, axes))
   }
 
   /** Along one plane: across its normal, or of ground lifted onto it. */

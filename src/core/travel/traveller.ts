@@ -51,9 +51,11 @@ const LEVEL = 1e-12
 /** In units of the length that counts: what a body is let to overlap by rounding, what is no progress. */
 const ROUNDING = 2
 const PROGRESS = 64
+/** The same of what may be overlapped after a cast, which does not see what is nearer than rounding. */
+const ROUNDED = 1024
 
 /** What a traveller needs of its world. */
-export interface TravelKernel {
+interface TravelKernel {
   readonly population: Population<object, object>
   readonly ways: Ways
   readonly poses: {
@@ -267,7 +269,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       if (!this.meet(result, way)) break
     }
     if (settings.walks) this.standOn(result, way, stood)
-    if (result.hits.length > 0 || this.hops > 0 || result.ground !== null) this.trim(way, PROGRESS * caster.clear)
+    this.trim(way, ROUNDED * caster.clear)
     this.head()
     const { vectors } = setup
     for (let k = 0; k < axes; k++) this.saved[k] = caster.pose[k] - start[k]
@@ -356,7 +358,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       for (let k = 0; k < axes; k++) rest[k] *= 1 - part
     }
     if (far > PROGRESS * caster.clear) {
-      planes.clear()
+      planes.leave()
       for (let k = 0; k < axes; k++) wish[k] = rest[k]
       // What lifted it onto a slope was no wish of its own.
       const rise = this.along(wish, settings.up)
@@ -429,7 +431,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
         for (let k = 0; k < axes; k++) wish[k] = rest[k]
         planes.clear()
         planes.add(met.normal, false)
-        planes.solve(wish, up, rest)
+        planes.solve(wish, this.by, up, rest)
         return true
       }
     }
@@ -451,7 +453,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
         planes.add(sideways, false)
       }
     } else planes.add(met.normal, false)
-    planes.solve(wish, up, rest)
+    planes.solve(wish, this.by, up, rest)
     return true
   }
 
@@ -811,14 +813,14 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       this.met.take(caster)
       for (let k = 0; k < axes; k++) rest[k] *= 1 - part
       if (far > PROGRESS * caster.clear) {
-        planes.clear()
+        planes.leave()
         for (let k = 0; k < axes; k++) wish[k] = rest[k]
       }
       planes.add(this.met.normal, false)
-      planes.solve(wish, settings.up, rest)
+      planes.solve(wish, by, settings.up, rest)
     }
     caster.passed.clear()
-    this.trim(way, PROGRESS * caster.clear + this.lengthOf(by))
+    this.trim(way, ROUNDED * caster.clear + this.lengthOf(by))
     caster.consult = null
     this.place(rider, way)
     for (let k = 0; k < turn.length; k++) {
