@@ -8,6 +8,7 @@ export type { Limits, Motor, OpenLimits } from '../core/joints/spec.ts'
 export type { Sweep } from '../core/solve/dynamics.ts'
 export { type BlastHit2, type BlastOptions2, blast } from './blast.ts'
 export { Body2, type Overlap2, type Touch2 } from './body.ts'
+export { type Boom2, type BoomOptions2, type BoomView2, boom } from './boom.ts'
 export { Collider2 } from './collider.ts'
 export {
   closestPoint,

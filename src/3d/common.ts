@@ -7,6 +7,7 @@ export type { Limits, Motor, OpenLimits } from '../core/joints/spec.ts'
 export type { Sweep } from '../core/solve/dynamics.ts'
 export { type BlastHit3, type BlastOptions3, blast } from './blast.ts'
 export { Body3, type Overlap3, type Touch3 } from './body.ts'
+export { type Boom3, type BoomOptions3, type BoomView3, boom } from './boom.ts'
 export { Collider3 } from './collider.ts'
 export {
   closestPoint,

@@ -11,6 +11,7 @@ export interface Dimension {
   readonly name: '2D' | '3D'
   readonly createWorld: typeof two.createWorld
   readonly blast: typeof two.blast
+  readonly boom: typeof two.boom
   readonly travelResult: typeof two.travelResult
   /** A sphere in 3D. */
   readonly circle: (radius: number) => AskingShape2
@@ -39,6 +40,7 @@ const flat: Dimension = {
   name: '2D',
   createWorld: two.createWorld,
   blast: two.blast,
+  boom: two.boom,
   travelResult: two.travelResult,
   circle: two.circle,
   box: (width, height) => two.box(width, height),
@@ -56,6 +58,7 @@ const space = {
   name: '3D',
   createWorld: three.createWorld,
   blast: three.blast,
+  boom: three.boom,
   travelResult: three.travelResult,
   circle: three.sphere,
   box: (width: number, height: number) => three.box(width, height, DEEP),

@@ -19,7 +19,10 @@ export interface QueryFilter<K extends Kinds, B, C> {
   where?: ((collider: C) => boolean) | undefined
   /** What to make of a shape that the start lies in: a hit at 0 (default), or pass it over. */
   inside?: 'hit' | 'skip' | undefined
-  /** Ask as if one were on these layers, or were this collider: by the same formula as pairs. Instead of `layers` and `sensors`. */
+  /**
+   * Ask as if one were on these layers, or were this collider: by the same formula as pairs. Instead of `layers` and `sensors`. A shape that is
+   * cast as a collider is held by one-way sides as that is.
+   */
   as?: LayerSet<K['layer']> | C | undefined
   /** With `as`: what the answer of that formula must be. Default `'solid'`. */
   response?: 'solid' | 'sense' | 'any' | undefined
@@ -56,7 +59,13 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
   private asMeet = 0
   private wanted = SOLID
   private asBody = -1
-  private asCollider = -1
+  /** The collider that the question is asked as, or -1. */
+  asCollider = -1
+  /** Whether one-way sides count: they do for a collider. */
+  get oneWay(): boolean {
+    return this.asCollider >= 0
+  }
+
   private where: ((collider: C) => boolean) | null = null
   private readonly exceptBodies: number[] = []
   private readonly exceptColliders: number[] = []

@@ -130,6 +130,8 @@ export interface QueryKernel {
   readonly trees: readonly BoundsTree[]
   /** Brings geometry and trees up to date. */
   refresh(): void
+  /** Writes the direction, in the world, towards which a collider lets through; false where it lets nothing through. */
+  readOneWay(c: number, out: Float64Array): boolean
   /** Whether a ray runs along a piece; writes a graze record. */
   graze(piece: number, line: Float64Array, out: Float64Array): boolean
 }

@@ -47,6 +47,8 @@ export abstract class QueryScratch<K extends Kinds, B extends BodyHandle<K, unkn
   readonly seamWay: Float64Array
   readonly seamHalf: Float64Array
   readonly back: Float64Array
+  /** The direction towards which a collider lets through. */
+  readonly open: Float64Array
   readonly graze = new Float64Array(GRAZE_SIZE)
   /** A hit without depth, and without what only some have. */
   readonly blank: Float64Array
@@ -71,6 +73,7 @@ export abstract class QueryScratch<K extends Kinds, B extends BodyHandle<K, unkn
     this.seamWay = new Float64Array(2 * axes)
     this.seamHalf = new Float64Array(axes)
     this.back = new Float64Array(axes)
+    this.open = new Float64Array(axes)
     this.along = new PieceWalk(along)
     this.around = new PieceWalk(new BoxWalk(axes))
   }

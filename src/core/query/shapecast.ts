@@ -1,11 +1,15 @@
 /** The question "what does this moving shape meet?" in all its modes, as far as they know no dimension. */
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
+import { ONE_WAY_COSINE } from '../step/kernel.ts'
 import { callable } from '../util/checks.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
 import type { PlacedShape } from './queryShape.ts'
 import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
+
+/** Part of a motion that leads out of a one-way side which counts as none. */
+const ALONG = 1e-12
 
 const FIRST = 0
 const ALL = 1
@@ -145,7 +149,7 @@ export abstract class ShapecastModes<
       if (!compiled.accepts(c)) continue
       if (compiled.skipInside && this.startsInside(scratch, c)) continue
       const met = this.meet(scratch, piece)
-      if (met === MISS) continue
+      if (met === MISS || (compiled.oneWay && this.passesOneWay(scratch, c, met === INSIDE))) continue
       found.put(c, piece, met === INSIDE, record)
       if (mode === FIRST && record[0] < best[0]) best[0] = record[0]
       if (mode === ANY) return
@@ -168,6 +172,24 @@ export abstract class ShapecastModes<
       for (let k = 0; k < layout.size; k++) record[k] = castRecord[k]
     }
     return result
+  }
+
+  /** Asked as a collider: whether a one-way side, of what was met or of that collider, lets it through. Reads the normal in the record. */
+  private passesOneWay(scratch: S, c: number, inside: boolean): boolean {
+    const { kernel } = this
+    const { record, line, axes, open, compiled } = scratch
+    for (let side = 1; side >= -1; side -= 2) {
+      if (!kernel.readOneWay(side === 1 ? c : compiled.asCollider, open)) continue
+      if (inside) return true
+      let along = 0
+      let held = 0
+      for (let k = 0; k < axes; k++) {
+        along += side * line[axes + k] * open[k]
+        held += side * record[HIT_NORMAL + k] * open[k]
+      }
+      if (along > ALONG * line[2 * axes] || held < ONE_WAY_COSINE) return true
+    }
+    return false
   }
 
   private startsInside(scratch: S, c: number): boolean {
