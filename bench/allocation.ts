@@ -149,7 +149,7 @@ function questions(): [string, () => void][] {
   const filter = { layers: 'rock' as const }
   const rays = Float64Array.from({ length: 400 }, (_, i) => (i * 53) % 190)
   const results = rayResults(100)
-  const [onRay, onCast, near] = [rayHit<never>(), castHit<never>(), nearestHit<never>()]
+  const [onRay, onCast, near] = [rayHit(), castHit(), nearestHit()]
   const motion = { shape: circle(0.5), from: ray.from, to: ray.to }
   const point = { point: { x: 50.5, y: 51.5 } }
   return [

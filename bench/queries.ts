@@ -84,7 +84,7 @@ function rayBench(): void {
     const few = Math.max(2, Math.floor(2e5 / count))
     let next = 0
     const out = rayResults(n)
-    const hit = rayHit<never>()
+    const hit = rayHit()
     const ray = { from: { x: 0, y: 0 }, to: { x: 0, y: 0 } }
     const one = (i: number, into: unknown): number => {
       ray.from.x = rays[4 * i]

@@ -67,11 +67,18 @@ function isWithin(value: unknown, most: number): boolean {
  * Checks a direction and brings it to length 1: by its greater part first, so that no square is lost or endless.
  */
 export function checkDirection(value: unknown, what: string): Vec2 {
-  const { x, y } = checkVec(value, what, Number.MAX_VALUE)
+  writeDirection(checkVec(value, what, Number.MAX_VALUE), what, direction, 0)
+  return { x: direction[0], y: direction[1] }
+}
+
+const direction = new Float64Array(2)
+
+function writeDirection({ x, y }: Vec2, what: string, out: Float64Array, at: number): void {
   const most = Math.max(Math.abs(x), Math.abs(y))
   if (most === 0) throw new KeenError('bad-argument', `${what} must not be zero`)
   const length = Math.sqrt((x / most) * (x / most) + (y / most) * (y / most))
-  return { x: x / most / length, y: y / most / length }
+  out[at] = x / most / length
+  out[at + 1] = y / most / length
 }
 
 /** How the core reads and writes vectors of 2D. */
@@ -83,9 +90,7 @@ export const VECTORS: Vectors<MutableVec2> = {
     out[at + 1] = y
   },
   readDirection(value, what, out, at) {
-    const { x, y } = checkDirection(value, what)
-    out[at] = x
-    out[at + 1] = y
+    writeDirection(checkVec(value, what, Number.MAX_VALUE), what, out, at)
   },
   zero: () => ({ x: 0, y: 0 }),
   write(out, from, at) {

@@ -103,12 +103,20 @@ function isWithin(value: unknown, most: number): boolean {
 
 /** Checks a direction and brings it to length 1. */
 export function checkDirection(value: unknown, what: string): Vec3 {
-  const { x, y, z } = checkVec(value, what, Number.MAX_VALUE)
+  writeDirection(checkVec(value, what, Number.MAX_VALUE), what, direction, 0)
+  return { x: direction[0], y: direction[1], z: direction[2] }
+}
+
+const direction = new Float64Array(3)
+
+function writeDirection({ x, y, z }: Vec3, what: string, out: Float64Array, at: number): void {
   const most = Math.max(Math.abs(x), Math.abs(y), Math.abs(z))
   if (most === 0) throw new KeenError('bad-argument', `${what} must not be zero`)
-  const [a, b, c] = [x / most, y / most, z / most]
-  const length = Math.sqrt(a * a + b * b + c * c)
-  return { x: a / length, y: b / length, z: c / length }
+  out[at] = x / most
+  out[at + 1] = y / most
+  out[at + 2] = z / most
+  const length = Math.sqrt(out[at] * out[at] + out[at + 1] * out[at + 1] + out[at + 2] * out[at + 2])
+  for (let k = at; k < at + 3; k++) out[k] /= length
 }
 
 /** Square of a quaternion's length that counts as 1, to rounding. */
@@ -306,10 +314,7 @@ export const VECTORS: Vectors<MutableVec3> = {
     out[at + 2] = z
   },
   readDirection(value, what, out, at) {
-    const { x, y, z } = checkDirection(value, what)
-    out[at] = x
-    out[at + 1] = y
-    out[at + 2] = z
+    writeDirection(checkVec(value, what, Number.MAX_VALUE), what, out, at)
   },
   zero: () => ({ x: 0, y: 0, z: 0 }),
   write(out, from, at) {

@@ -509,7 +509,7 @@ test('of shapes in the very same place the oldest is first, at every distance an
 
 test('results are written into objects of the caller', () => {
   const world = worldOf({ shape: box(2, 2), at: { x: 5, y: 0 }, angle: 0 })
-  const [ray, cast, over, near] = [rayHit<never>(), castHit<never>(), overlapHit<never>(), nearestHit<never>()]
+  const [ray, cast, over, near] = [rayHit(), castHit(), overlapHit(), nearestHit()]
   const point = ray.point
   assert.equal(world.raycast.first({ from: { x: 0, y: 0 }, to: { x: 9, y: 0 } }, undefined, ray as never), ray)
   assert.equal(ray.point, point)

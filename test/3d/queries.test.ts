@@ -587,21 +587,21 @@ test('hits can be written into, and the child of a compound is told', () => {
   const world = createWorld({ layers })
   const shape = compound([{ shape: sphere(1) }, { shape: box(1, 1, 1), at: { x: 4, y: 0, z: 0 } }])
   world.add({ type: 'static', colliders: [{ shape, layer: 'rock' }] })
-  const hit = rayHit<never>()
+  const hit = rayHit()
   assert.equal(
     world.raycast.first({ from: { x: 4, y: 5, z: 0 }, to: { x: 4, y: 0, z: 0 } }, undefined, hit as never),
     hit,
   )
   assert.equal(hit.child, 1)
   assert.equal(hit.part, -1)
-  const cast = castHit<never>()
+  const cast = castHit()
   const moving = { shape: sphere(0.5), from: { x: 0, y: 5, z: 0 }, to: { x: 0, y: 0, z: 0 } }
   assert.equal(world.shapecast.first(moving, undefined, cast as never), cast)
   assert.equal(cast.child, 0)
-  const over = overlapHit<never>()
+  const over = overlapHit()
   world.overlap.first({ shape: sphere(0.1), at: { x: 4, y: 0, z: 0 } }, undefined, over as never)
   assert.equal(over.child, 1)
-  const near = nearestHit<never>()
+  const near = nearestHit()
   world.nearest.first({ point: { x: 4, y: 3, z: 0 } }, undefined, near as never)
   assert.equal(near.distance, 2.5)
   assert.equal(near.child, 1)

@@ -293,6 +293,32 @@ function shared(
     'body.attach': (s) => [(x) => s.body.attach(x), piece],
     'body.teleport': (s) => [(x) => s.body.teleport(x), pose],
     'body.arriveAt': (s) => [(x) => s.mover.arriveAt(x), pose],
+    'body.travel': (s) => [
+      (a, b) => s.mover.travel(a, b),
+      v(1, -3),
+      {
+        onHit: 'slide',
+        maxHits: 4,
+        up: v(0, 1),
+        steepest: 0.7,
+        stepHeight: 0.2,
+        snap: 0.1,
+        ride: true,
+        push: 5,
+        filter: filter(s),
+        out: lib.travelResult(),
+      },
+    ],
+    'body.travel, by its layers': (s) => [(a, b) => s.mover.travel(a, b), v(-1, -3), { onHit: 'bounce', filter: as() }],
+    boom: (s) => [
+      (a, b) => lib.boom(a, b),
+      s.world,
+      { radius: 0.3, margin: 0.1, least: 0.2, halfLife: 0.1, filter: filter(s) },
+    ],
+    'boom.aim': (s) => {
+      const arm = lib.boom(s.world, { radius: 0.3 })
+      return [(a, b, c) => arm.aim(a, b, c), v(0, 5), v(0, -5), 0.1]
+    },
     'body.read': (s) => [(x) => s.body.read(x), structuredClone(pose)],
     'body.poseAt': (s) => [(a, x) => s.body.poseAt(a, x), 0.5, structuredClone(pose)],
     'body.overlapping': (s) => [() => s.body.overlapping()],
@@ -480,7 +506,7 @@ const calls3: Calls = {
 }
 
 /** Makers of empty results, which take nothing; and the class behind `layers`, which is attacked by its methods. */
-const NOTHING_TO_ATTACK = ['rayHit', 'castHit', 'overlapHit', 'nearestHit', 'ofType']
+const NOTHING_TO_ATTACK = ['rayHit', 'castHit', 'overlapHit', 'nearestHit', 'travelResult', 'ofType']
 
 /** Names of methods and settable properties of an object, its own and those of its classes. */
 function membersOf(thing: object): { methods: string[]; setters: string[] } {
@@ -529,6 +555,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
     ...['owned', 'pairsOf', 'stop', 'wordsChanged', 'ignoreBodies', 'ignoreColliders', 'ignorable', 'removeBody'],
     ...['removeCollider', 'aim', 'checkType', 'checkPose', 'checkMotion', 'checkShape', 'checkPlace', 'checkSurface'],
     ...['checkGravity', 'readGravity', 'writeGravity', 'setOptions', 'checkForcedFields', 'writeNumbers', 'forces'],
+    ...['makeTraveller', 'makePusher', 'travelParts', 'lastWord', 'consult'],
     ...['makeBody', 'makeCollider', 'poseOf', 'begin', 'setSurface', 'changeType', 'typeChanged', 'stopMotion'],
   ],
   body: [

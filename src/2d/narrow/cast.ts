@@ -72,23 +72,25 @@ function castConvex(
   ray[1] = 0
   ray[2] = line[2]
   ray[3] = line[3]
-  ray[5] = roundingOf(p, a) + roundingOf(q, b)
+  ray[5] = 0
+  addRounding(p, a, ray, 5)
+  addRounding(q, b, ray, 5)
   out[FRACTION] = 1
   return rayAgainst(difference, HEAD, ray, out)
 }
 
-/** Of a target the same; of a plane only that of its offset. */
-function targetRounding(q: Float64Array, b: number): number {
-  return q[b + KIND] === PLANE ? ROUNDING * (0 + q[b]) : roundingOf(q, b)
+/** Adds lengths by which the corners of a piece in the world may be wrong; of a plane, its offset. */
+function addRounding(p: Float64Array, a: number, out: Float64Array, at: number): void {
+  const n = p[a + KIND] === PLANE ? 0 : p[a + COUNT] | 0
+  let most = 0
+  for (let i = a + 1; i <= a + 2 * n; i++) {
+    if (p[i] > most) most = p[i]
+    else if (-p[i] > most) most = -p[i]
+  }
+  out[at] += ROUNDING * (most + Math.abs(p[a]))
 }
 
-/** Lengths by which the corners of a piece in the world may be wrong. */
-function roundingOf(p: Float64Array, a: number): number {
-  const n = p[a + COUNT] | 0
-  let most = 0
-  for (let i = a + 1; i <= a + 2 * n; i++) most = Math.max(most, Math.abs(p[i]))
-  return ROUNDING * (most + p[a])
-}
+const rounding = new Float64Array(1)
 
 function castPlane(
   p: Float64Array,
@@ -106,7 +108,10 @@ function castPlane(
   out[RAY_NORMAL + 1] = q[b + 2]
   if (line[2] === 0 && line[3] === 0) return away < 0 ? INSIDE : away === 0 ? HIT : MISS
   // On the surface, to rounding, nothing but the direction counts.
-  const slack = 2 * (roundingOf(p, a) + ROUNDING * Math.abs(q[b]))
+  rounding[0] = 0
+  addRounding(p, a, rounding, 0)
+  addRounding(q, b, rounding, 0)
+  const slack = 2 * rounding[0]
   if (away < -slack) return INSIDE
   if (speed >= 0 || away > -speed) return MISS
   if (away > slack) out[FRACTION] = -away / speed
@@ -238,7 +243,12 @@ export function turnAgainst(
     poseAt(body, turning, t)
     gapOfPieces(moved, HEAD, q, b, record)
     const left = record[DISTANCE]
-    if (t === 0 && left < -roundingOf(moved, HEAD) - targetRounding(q, b)) {
+    if (t === 0) {
+      rounding[0] = 0
+      addRounding(moved, HEAD, rounding, 0)
+      addRounding(q, b, rounding, 0)
+    }
+    if (t === 0 && left < -rounding[0]) {
       write(0, out)
       out[CAST_DEPTH] = -left
       return INSIDE

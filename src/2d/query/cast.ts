@@ -37,7 +37,7 @@ export interface CastHit2<K extends Kinds = AnyKinds> extends RayHit2<K> {
 }
 
 /** An object that `shapecast.first` can write into instead of making one. */
-export function castHit<K extends Kinds = never>(): CastHit2<K> {
+export function castHit<K extends Kinds = AnyKinds>(): CastHit2<K> {
   return { ...rayHit<K>(), depth: 0 }
 }
 

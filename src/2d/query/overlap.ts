@@ -43,12 +43,12 @@ export type NearestPlace2 =
 export type NearestHit2<K extends Kinds = AnyKinds> = NearestHit<Body2<K>, Collider2<K>, MutableVec2>
 
 /** An object that `overlap.first` can write into instead of making one. */
-export function overlapHit<K extends Kinds = never>(): OverlapHit2<K> {
+export function overlapHit<K extends Kinds = AnyKinds>(): OverlapHit2<K> {
   return newOverlapHit()
 }
 
 /** An object that `nearest.first` can write into instead of making one. */
-export function nearestHit<K extends Kinds = never>(): NearestHit2<K> {
+export function nearestHit<K extends Kinds = AnyKinds>(): NearestHit2<K> {
   return newNearestHit(VECTORS)
 }
 

@@ -28,7 +28,7 @@ export type RayHit2<K extends Kinds = AnyKinds> = RayHit<Body2<K>, Collider2<K>,
 export const HIT_VECTORS = ['point', 'normal'] as const
 
 /** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
-export function rayHit<K extends Kinds = never>(): RayHit2<K> {
+export function rayHit<K extends Kinds = AnyKinds>(): RayHit2<K> {
   return newRayHit(VECTORS)
 }
 

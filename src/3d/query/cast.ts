@@ -35,7 +35,7 @@ export interface CastHit3<K extends Kinds = AnyKinds> extends RayHit3<K> {
 }
 
 /** An object that `shapecast.first` can write into instead of making one. */
-export function castHit<K extends Kinds = never>(): CastHit3<K> {
+export function castHit<K extends Kinds = AnyKinds>(): CastHit3<K> {
   return { ...rayHit<K>(), depth: 0 }
 }
 

@@ -44,12 +44,12 @@ export type NearestPlace3 =
 export type NearestHit3<K extends Kinds = AnyKinds> = NearestHit<Body3<K>, Collider3<K>, MutableVec3>
 
 /** An object that `overlap.first` can write into instead of making one. */
-export function overlapHit<K extends Kinds = never>(): OverlapHit3<K> {
+export function overlapHit<K extends Kinds = AnyKinds>(): OverlapHit3<K> {
   return newOverlapHit()
 }
 
 /** An object that `nearest.first` can write into instead of making one. */
-export function nearestHit<K extends Kinds = never>(): NearestHit3<K> {
+export function nearestHit<K extends Kinds = AnyKinds>(): NearestHit3<K> {
   return newNearestHit(VECTORS)
 }
 

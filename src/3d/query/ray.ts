@@ -34,7 +34,7 @@ export interface RayHit3<K extends Kinds = AnyKinds> extends RayHit<Body3<K>, Co
 export const HIT_VECTORS = ['point', 'normal', 'barycentric'] as const
 
 /** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
-export function rayHit<K extends Kinds = never>(): RayHit3<K> {
+export function rayHit<K extends Kinds = AnyKinds>(): RayHit3<K> {
   return { ...newRayHit<Body3<K>, Collider3<K>, MutableVec3>(VECTORS), barycentric: VECTORS.zero(), back: false }
 }
 

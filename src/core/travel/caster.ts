@@ -15,6 +15,10 @@ import { BoxWalk, type LineWalk, PieceWalk } from '../tree/walk.ts'
 
 /** Part of a motion that leads in which counts as none. */
 const ALONG = 1e-12
+/** Part of a motion that leads into a face along which it goes. */
+const SLANT = 1e-9
+/** Of {@link BodyCaster.clear}: within which a face is touched. */
+const TOUCHED = 16
 /** Faces that are touched, at most. */
 const MOST_FACES = 8
 const NONE = -1
@@ -290,11 +294,14 @@ export abstract class BodyCaster {
     this.gapPiece(offset.data[nearest], piece, this.within)
   }
 
-  /** The deepest overlap of more than a length, into {@link gap}; returns whether there is any. What lets through is left out. */
-  deepest(tolerance: number): boolean {
+  /**
+   * The deepest overlap, into {@link gap} and {@link hit}; returns whether there is any. What lets through is left out.
+   * @param rounding how much of {@link clear} it may be and count as none; below 0 a touch counts as well
+   */
+  deepest(rounding: number): boolean {
     const { own, owner, offset, gap, around, within, world, filter } = this
     const { geometry } = world
-    let most = tolerance
+    let most = rounding < 0 ? -Number.MIN_VALUE : rounding * this.clear
     let found = NONE
     let mine = NONE
     if (filter?.skipInside === true) return false
@@ -337,14 +344,14 @@ export abstract class BodyCaster {
     return true
   }
 
-  /** Collects the unit normals, towards the body, of what it touches within a length, along which a motion leads. */
-  touchFaces(reach: number, motion: Float64Array, slant: number): void {
+  /** Collects the unit normals, towards the body, of what it touches to rounding, along which a motion leads. */
+  touchFaces(motion: Float64Array): void {
     const { own, owner, offset, gap, around, within, world, axes, faces } = this
     this.faceCount = 0
-    within[0] = reach
+    within[0] = TOUCHED * this.clear
     let square = 0
     for (let k = 0; k < axes; k++) square += motion[k] * motion[k]
-    const most = slant * Math.sqrt(square)
+    const most = SLANT * Math.sqrt(square)
     for (let i = 0; i < own.length; i++) {
       const c = owner.data[i]
       this.takeBox(i)
@@ -353,7 +360,7 @@ export abstract class BodyCaster {
       for (let piece = around.next(); piece >= 0; piece = around.next()) {
         if (!this.accepts(c, world.geometry.ownerOf(piece))) continue
         this.gapPiece(offset.data[i], piece, within)
-        if (!(gap[DISTANCE] <= reach) || this.faceCount === MOST_FACES) continue
+        if (!(gap[DISTANCE] <= within[0]) || this.faceCount === MOST_FACES) continue
         let along = 0
         for (let k = 0; k < axes; k++) along -= gap[NORMAL + k] * motion[k]
         if (!(along <= most && along >= -most)) continue
@@ -403,13 +410,13 @@ export abstract class BodyCaster {
       record[0] = best[0]
       const met = this.castPiece(at, piece)
       if (met === MISS || record[0] > best[0]) continue
-      let into = 0
-      for (let k = 0; k < axes; k++) into -= record[HIT_NORMAL + k] * by[k]
       if (met === INSIDE) {
         // What is overlapped holds only what goes deeper.
+        let into = 0
+        for (let k = 0; k < axes; k++) into -= record[HIT_NORMAL + k] * by[k]
         if (this.freeing || filter?.skipInside === true || !(into > ALONG * line[2 * axes])) continue
       }
-      if (this.found !== NONE && record[0] === best[0] && !this.isFirst(into, other, by)) continue
+      if (this.found !== NONE && record[0] === best[0] && !this.isFirst(other, by)) continue
       if (this.letsPass(c, other, by, met === INSIDE)) continue
       best[0] = record[0]
       this.found = piece
@@ -421,11 +428,11 @@ export abstract class BodyCaster {
   }
 
   /** Of two hits at the same place: the one that holds more, then the older. */
-  private isFirst(into: number, other: number, by: Float64Array): boolean {
-    const { hit, axes } = this
-    let before = 0
-    for (let k = 0; k < axes; k++) before -= hit[HIT_NORMAL + k] * by[k]
-    if (into !== before) return into > before
+  private isFirst(other: number, by: Float64Array): boolean {
+    const { hit, record, axes } = this
+    let more = 0
+    for (let k = 0; k < axes; k++) more += (hit[HIT_NORMAL + k] - record[HIT_NORMAL + k]) * by[k]
+    if (more !== 0) return more > 0
     const { data } = this.world.population.serial
     return data[other] < data[this.hitOther]
   }

@@ -46,15 +46,14 @@ const RIGHT_ANGLE = Math.PI / 2
 /** The options of a travel, as numbers. */
 export class TravelSettings<V> {
   mode = STOP
-  maxHits = MAX_HITS
   /** Whether the body walks: an up, or anything that needs one, was given. */
   walks = false
   ride = false
   readonly up: Float64Array
   /** Of the steepest ground: the angle, its cosine and sine. */
   readonly steepest = new Float64Array(3)
-  /** Step height, snap, push. */
-  readonly numbers = new Float64Array(3)
+  /** Step height, snap, push, most hits. */
+  readonly numbers = new Float64Array(4)
   private readonly vectors: Vectors<V>
   private readonly none: object = Object.freeze({})
 
@@ -70,15 +69,18 @@ export class TravelSettings<V> {
     onlyFields(options, FIELDS, 'the options of travel')
     const { onHit, maxHits, stepHeight, snap, ride, push } = options
     this.mode = onHit === undefined ? STOP : MODES.indexOf(oneOf(onHit, MODES, "'onHit' of travel"))
-    this.maxHits = maxHits === undefined ? MAX_HITS : notNegative(maxHits, "'maxHits' of travel", MOST_HITS)
     this.ride = flag(ride, false, "'ride' of travel")
-    numbers[0] = stepHeight === undefined ? 0 : notNegative(stepHeight, "'stepHeight' of travel", COORDINATE)
-    numbers[1] = snap === undefined ? 0 : notNegative(snap, "'snap' of travel", COORDINATE)
-    numbers[2] = push === undefined ? 0 : notNegative(push, "'push' of travel", FORCE)
-    steepest[0] =
-      options.steepest === undefined
-        ? STEEPEST
-        : notNegative(options.steepest, "'steepest' of travel (radians)", RIGHT_ANGLE)
+    // Checked apart, for a number that a function returns may be put on the heap.
+    if (maxHits !== undefined) notNegative(maxHits, "'maxHits' of travel", MOST_HITS)
+    if (stepHeight !== undefined) notNegative(stepHeight, "'stepHeight' of travel", COORDINATE)
+    if (snap !== undefined) notNegative(snap, "'snap' of travel", COORDINATE)
+    if (push !== undefined) notNegative(push, "'push' of travel", FORCE)
+    if (options.steepest !== undefined) notNegative(options.steepest, "'steepest' of travel (radians)", RIGHT_ANGLE)
+    numbers[0] = stepHeight ?? 0
+    numbers[1] = snap ?? 0
+    numbers[2] = push ?? 0
+    numbers[3] = maxHits ?? MAX_HITS
+    steepest[0] = options.steepest ?? STEEPEST
     cosSin(steepest, 0)
     const walking = stepHeight !== undefined || snap !== undefined || options.steepest !== undefined || this.ride
     this.walks = walking || options.up !== undefined

@@ -25,8 +25,6 @@ const FLUSH = 0.0005
 const HOP = 0.001
 /** Cosine of the angle within which what is landed on behind an inner edge is the same face. */
 const SAME = 1 - 1e-10
-/** Part of a motion that leads into a face along which it goes. */
-const SLANT = 1e-9
 /** Inner edges in one travel, at most. */
 const MOST_HOPS = 100_000
 /** Metres (times the unit) below the feet within which a body stands; and by which a face is looked for beside an edge. */
@@ -39,7 +37,7 @@ const OPPOSED = 0.5
 /** Planes at which a body that is carried may be turned aside. */
 const CARRIED_ROUND = 6
 /** An overlap that is none, but a touch: what ends its way does not even touch. */
-const TOUCHING = -Number.MIN_VALUE
+const TOUCHING = -1
 /** By how much it goes back at most where it has no room by rounding, in what is left to rounding. */
 const RETREATED = 1e4
 /** Times in which a body is freed of little. */
@@ -159,8 +157,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
   private readonly down: Float64Array
   private readonly forth: Float64Array
   private readonly words = new Int32Array(4)
-  /** Lengths along the way so far; the ground and its normal; the push that is left. */
-  private readonly numbers = new Float64Array(2)
+  /** Lengths along the way so far; the push that is left; how far it may still be freed, or how much of an overlap is trimmed. */
+  private readonly numbers = new Float64Array(3)
   private readonly groundNormal: Float64Array
   private readonly groundPoint: Float64Array
   private readonly faceNormal: Float64Array
@@ -260,7 +258,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       wish[k] = rest[k]
     }
     this.head()
-    while (result.hits.length < settings.maxHits && this.lengthOf(rest) > 0) {
+    while (result.hits.length < settings.numbers[3] && this.isLeft(rest)) {
       if (!caster.cast(rest)) {
         this.advance(1, way)
         rest.fill(0)
@@ -269,7 +267,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       if (!this.meet(result, way)) break
     }
     if (settings.walks) this.standOn(result, way, stood)
-    this.trim(way, ROUNDED * caster.clear)
+    numbers[2] = ROUNDED * caster.clear
+    this.trim(way)
     this.head()
     const { vectors } = setup
     for (let k = 0; k < axes; k++) this.saved[k] = caster.pose[k] - start[k]
@@ -317,6 +316,10 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     const { kept, caster, axes } = this
     for (let k = 0; k < axes; k++) kept[k] = caster.pose[k]
     way.add(kept, false)
+  }
+
+  private isLeft(v: Float64Array): boolean {
+    return v[0] !== 0 || v[1] !== 0 || (this.axes === 3 && v[2] !== 0)
   }
 
   private lengthOf(v: Float64Array): number {
@@ -650,7 +653,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
   private overInnerEdge(way: Way): boolean {
     const { caster, rest, axes, unit, numbers, wish, planes } = this
     if (this.met.inside || this.hops >= MOST_HOPS) return false
-    caster.touchFaces(16 * caster.clear, rest, SLANT)
+    caster.touchFaces(rest)
     const count = caster.faceCount
     if (count === 0) return false
     const length = this.lengthOf(rest)
@@ -702,9 +705,10 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
   /** Leaves what it overlaps: by the deepest first, along the way out, swept and bounded. */
   private free(result: TravelResult<B, C, V>, way: Way): void {
     const { caster, axes, met, forth, rest, setup, unit } = this
-    let left = 4 * caster.reach + unit
+    const { numbers } = this
+    numbers[2] = 4 * caster.reach + unit
     let freed = false
-    for (let round = 0; round < MOST_FREEING && caster.deepest(ROUNDING * caster.clear); round++) {
+    for (let round = 0; round < MOST_FREEING && caster.deepest(ROUNDING); round++) {
       met.take(caster)
       freed = true
       const depth = met.record[caster.layout.depth]
@@ -712,8 +716,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       for (let k = 0; k < axes; k++) rest[k] = -met.normal[k]
       if (depth > TOLD * unit && !isTold(result, setup.colliderOf(met.other))) this.record(result, way, false)
       const far = depth + caster.clear
-      if (far > left) break
-      left -= far
+      if (far > numbers[2]) break
+      numbers[2] -= far
       for (let k = 0; k < axes; k++) forth[k] = met.normal[k] * far
       caster.freeing = true
       const held = caster.cast(forth)
@@ -737,14 +741,14 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     if (freed) this.mark(way)
   }
 
-  /** Leaves what it overlaps by no more than a length: by rounding, or since what it stands on has turned. */
-  private trim(way: Way, most: number): void {
-    const { caster, axes, met, forth } = this
+  /** Leaves what it overlaps by no more than `numbers[2]`: by rounding, or since what it stands on has turned. */
+  private trim(way: Way): void {
+    const { caster, axes, met, forth, numbers } = this
     let trimmed = false
     for (let round = 0; round < TRIMMED && caster.deepest(TOUCHING); round++) {
       met.take(caster)
       const depth = met.record[caster.layout.depth]
-      if (depth > most) break
+      if (depth > numbers[2]) break
       for (let k = 0; k < axes; k++) forth[k] = met.normal[k] * (depth + caster.clear)
       caster.freeing = true
       const held = caster.cast(forth)
@@ -754,23 +758,24 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       if (held) break
     }
     if (!trimmed) return
-    if (caster.deepest(TOUCHING)) this.retreat(way, most)
+    if (caster.deepest(TOUCHING)) this.retreat(way)
     this.mark(way)
   }
 
   /** Between two that nearly face each other there may be no free place by rounding: back by where it came from, by as little as may be. */
-  private retreat(way: Way, most: number): void {
-    const { caster, axes, forth } = this
+  private retreat(way: Way): void {
+    const { caster, axes, forth, numbers } = this
+    const most = RETREATED * numbers[2]
     const { poses } = way
     const size = this.kept.length
     let length = 0
     // The last corner of the way that is not here.
-    for (let i = way.count - 1; i >= way.start && !(length > RETREATED * most); i--) {
+    for (let i = way.count - 1; i >= way.start && !(length > most); i--) {
       for (let k = 0; k < axes; k++) forth[k] = poses[size * i + k] - caster.pose[k]
       length = this.lengthOf(forth)
     }
     this.save()
-    for (let far = caster.clear; far < length && far < RETREATED * most; far *= 2) {
+    for (let far = caster.clear; far < length && far < most; far *= 2) {
       caster.moveTo(this.saved)
       caster.moveAlong(forth, far / length)
       if (!caster.deepest(TOUCHING)) return
@@ -803,7 +808,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       wish[k] = by[k]
     }
     planes.clear()
-    for (let round = 0; round < CARRIED_ROUND && this.lengthOf(rest) > 0; round++) {
+    for (let round = 0; round < CARRIED_ROUND && this.isLeft(rest); round++) {
       const met = caster.cast(rest)
       const part = met ? caster.hit[0] : 1
       const far = part * this.lengthOf(rest)
@@ -820,7 +825,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
       planes.solve(wish, by, settings.up, rest)
     }
     caster.passed.clear()
-    this.trim(way, ROUNDED * caster.clear + this.lengthOf(by))
+    this.numbers[2] = ROUNDED * caster.clear + this.lengthOf(by)
+    this.trim(way)
     caster.consult = null
     this.place(rider, way)
     for (let k = 0; k < turn.length; k++) {
@@ -838,7 +844,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     poses.keep(rider, turned)
     poses.turnBy?.(rider, turn)
     caster.begin(rider)
-    if (caster.deepest(PROGRESS * caster.clear)) {
+    if (caster.deepest(PROGRESS)) {
       poses.set(rider, turned)
       return
     }
