@@ -6,6 +6,7 @@ export { ANGLE, type Camera, cameraFor, type NamedView, VIEWS } from './camera.t
 export { type Pen, toCanvas } from './canvas.ts'
 export type { DrawItem, DrawList, FaceItem, LabelItem, LegendEntry, Point, RoundItem } from './list.ts'
 export type { DrawItem3, DrawList3 } from './list3d.ts'
+export type { ShownTrail } from './looks.ts'
 export { layerColour } from './palette.ts'
 export { project } from './project.ts'
 export { type Question2, questionItems2, type ShownHit2 } from './question2d.ts'

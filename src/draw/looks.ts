@@ -1,7 +1,7 @@
 /** How colliders look in either dimension: the colour of their layer, solid, sensing or off, and the legend. */
 import type { Layers } from '../core/index.ts'
 import type { LegendEntry } from './list.ts'
-import { FAINT_TEXT, JOINT, layerColour, RAY, TOUCH } from './palette.ts'
+import { FAINT_TEXT, JOINT, layerColour, RAY, TOUCH, WAY } from './palette.ts'
 
 interface Shape {
   readonly layerBits: number
@@ -83,7 +83,14 @@ export function touchesOf<V>(bodies: readonly Touching<V>[]): { point: V; normal
   })
 }
 
-export function legendOf(layers: Layers, shown: Shown, rays: boolean, joints: boolean): LegendEntry[] {
+/** What is drawn besides the bodies. */
+interface Besides {
+  readonly rays: boolean
+  readonly joints: boolean
+  readonly trails: boolean
+}
+
+export function legendOf(layers: Layers, shown: Shown, { rays, joints, trails }: Besides): LegendEntry[] {
   const entries: LegendEntry[] = []
   for (const [index, text] of layers.all.entries()) {
     const fill = shown.get(text)
@@ -91,7 +98,33 @@ export function legendOf(layers: Layers, shown: Shown, rays: boolean, joints: bo
   }
   entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
   if (joints) entries.push({ text: 'joint', colour: JOINT, fill: 'line' })
+  if (trails) entries.push({ text: 'way, with what it met', colour: WAY, fill: 'line' })
   if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
   entries.push({ text: 'touch: the longer, the harder', colour: TOUCH, fill: 'line' })
   return entries
+}
+
+/** The way of a body that travels, to be shown. */
+export interface ShownTrail<V> {
+  /** Where it was, in order. */
+  readonly points: readonly V[]
+  /** Where it met something, and the normal there. */
+  readonly hits: readonly { readonly point: V; readonly normal: V }[]
+}
+
+/** A way as a line with arrows where it met something, in the items that both dimensions have. */
+export function trailItems<V>({ points, hits }: ShownTrail<V>) {
+  const lines = points.slice(1).map((to, index) => ({
+    kind: 'line' as const,
+    from: points[index],
+    to,
+    colour: WAY,
+    width: 1.6,
+    dashed: false,
+  }))
+  const marks = hits.flatMap(({ point, normal }) => [
+    { kind: 'mark' as const, at: point, sign: 'ring' as const, colour: WAY, size: 5 },
+    { kind: 'arrow' as const, at: point, direction: normal, colour: WAY, length: 12 },
+  ])
+  return [...lines, ...marks]
 }

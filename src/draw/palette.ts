@@ -10,6 +10,7 @@ export const FAINT_TEXT = '#8ea3b8'
 export const RAY = '#f7f1c8'
 export const HIT = '#ffffff'
 export const TOUCH = '#ff8f70'
+export const WAY = '#9fe8c4'
 export const JOINT = '#d6c8ff'
 export const BROKEN = '#ff5c5c'
 

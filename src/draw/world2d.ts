@@ -5,7 +5,17 @@ import type { Piece } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
 import { arcItems, brokenItems, jointItems, jointLook } from './joints.ts'
 import type { DrawItem, DrawList, Point, RoundItem } from './list.ts'
-import { enteredSensors, isSensor, legendOf, lookOf, noteLayers, type Shown, touchesOf } from './looks.ts'
+import {
+  enteredSensors,
+  isSensor,
+  legendOf,
+  lookOf,
+  noteLayers,
+  type Shown,
+  type ShownTrail,
+  touchesOf,
+  trailItems,
+} from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 
 /** A ray to be shown, and what it meets. */
@@ -30,6 +40,8 @@ export interface DrawWorldOptions2<K extends Kinds> {
   view?: { readonly min: Point; readonly max: Point } | undefined
   /** Rays to be drawn, with what they meet. Default none. */
   rays?: readonly ShownRay2<K>[] | undefined
+  /** Ways of bodies that travel, with what they met. Default none. */
+  trails?: readonly ShownTrail<Point>[] | undefined
   /** Names beside the bodies. Default true. */
   labels?: boolean | undefined
   /** A body to be drawn stronger, as the one under the pointer. */
@@ -99,13 +111,26 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
   const max = options.view?.max ?? box.max
   for (const plane of planes) plane.items.unshift(planeItem(plane, { min: { ...min }, max: { ...max } }))
   const rays = options.rays ?? []
+  const trails = options.trails ?? []
   return {
     title: options.title ?? '',
     caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
     min,
     max,
-    items: [...backs, ...fronts, ...jointsOf(world), ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
-    legend: legendOf(world.layers, shown, rays.length > 0, world.joints().length > 0),
+    items: [
+      ...backs,
+      ...fronts,
+      ...jointsOf(world),
+      ...touchItems(bodies),
+      ...trails.flatMap(trailItems),
+      ...rays.flatMap(rayItems),
+      ...labels,
+    ],
+    legend: legendOf(world.layers, shown, {
+      rays: rays.length > 0,
+      joints: world.joints().length > 0,
+      trails: trails.length > 0,
+    }),
   }
 }
 

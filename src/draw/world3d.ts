@@ -5,7 +5,17 @@ import type { Kinds } from '../core/index.ts'
 import { type Frame, frameOf, placed, placedPoint, within } from './frame.ts'
 import { arcItems, brokenItems, jointItems, jointLook } from './joints.ts'
 import type { DrawItem3, DrawList3 } from './list3d.ts'
-import { enteredSensors, type Look, legendOf, lookOf, noteLayers, type Shown, touchesOf } from './looks.ts'
+import {
+  enteredSensors,
+  type Look,
+  legendOf,
+  lookOf,
+  noteLayers,
+  type Shown,
+  type ShownTrail,
+  touchesOf,
+  trailItems,
+} from './looks.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 import { type Solid, solidsOf } from './solids.ts'
 
@@ -29,6 +39,8 @@ export interface DrawWorldOptions3<K extends Kinds> {
   caption?: string | undefined
   /** Rays to be drawn, with what they meet. Default none. */
   rays?: readonly ShownRay3<K>[] | undefined
+  /** Ways of bodies that travel, with what they met. Default none. */
+  trails?: readonly ShownTrail<Vec3>[] | undefined
   /** Names beside the bodies. Default true. */
   labels?: boolean | undefined
   /** A body to be drawn stronger, as the one under the pointer. */
@@ -77,13 +89,25 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
     items.push({ kind: 'solid', solid: patch(shape, frame, box), frame: frameOf({ x: 0, y: 0, z: 0 }), ...look })
   }
   const rays = options.rays ?? []
+  const trails = options.trails ?? []
   return {
     title: options.title ?? '',
     caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
     min: box.min,
     max: box.max,
-    items: [...items, ...jointsOf(world, bodies), ...touchItems(bodies), ...rays.flatMap(rayItems), ...labels],
-    legend: legendOf(world.layers, shown, rays.length > 0, world.joints().length > 0),
+    items: [
+      ...items,
+      ...jointsOf(world, bodies),
+      ...touchItems(bodies),
+      ...trails.flatMap(trailItems),
+      ...rays.flatMap(rayItems),
+      ...labels,
+    ],
+    legend: legendOf(world.layers, shown, {
+      rays: rays.length > 0,
+      joints: world.joints().length > 0,
+      trails: trails.length > 0,
+    }),
   }
 }
 

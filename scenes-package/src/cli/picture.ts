@@ -63,7 +63,7 @@ export function planeList(player: ScenePlayer2): DrawList {
   }
   const point = ([x, y]: readonly [number, number]) => ({ x, y })
   const view = scene.view && { min: point(scene.view.min), max: point(scene.view.max) }
-  return drawWorld2(world, { title: scene.name, view, rays })
+  return drawWorld2(world, { title: scene.name, view, rays, trails: player.trails })
 }
 
 /** What a player of 3D shows now, as its camera sees it. */
@@ -73,7 +73,7 @@ export function spaceList(player: ScenePlayer3, options: PictureOptions, more: r
   for (const { ray, from, to, hit } of player.rays) {
     if (from !== null && to !== null) rays.push({ name: ray.name, from, to, hit })
   }
-  const list = drawWorld3(world, { title: scene.name, rays })
+  const list = drawWorld3(world, { title: scene.name, rays, trails: player.trails })
   const area = pictureArea(options)
   const camera = cameraOf(player, options, list, area.width / area.height)
   return project({ ...list, items: [...list.items, ...more] }, camera, area)

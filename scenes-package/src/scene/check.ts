@@ -249,7 +249,7 @@ function checkBody(
     }
   }
   if (body.type === 'static') {
-    for (const field of ['velocity', 'spin', 'path'] as const) {
+    for (const field of ['velocity', 'spin', 'path', 'walk'] as const) {
       if (body[field] === undefined) continue
       checker.error(
         'static-moves',
@@ -258,21 +258,14 @@ function checkBody(
       )
     }
   }
+  if (body.walk !== undefined || body.path?.onHit !== undefined) checkTravel(checker, index, body)
   if (body.path === undefined) return
   for (const field of ['velocity', 'spin'] as const) {
     if (body[field] === undefined) continue
     checker.error('two-motions', [...path, field], `a body with a path takes no ${field}; take one of the two out`)
   }
   const { points, loop } = body.path
-  for (let at = 1; at < points.length; at++) {
-    if (points[at].time > points[at - 1].time) continue
-    const place = [...path, 'path', 'points', at, 'time']
-    checker.error(
-      'bad-value',
-      place,
-      `found ${points[at].time}, expected more than ${points[at - 1].time}, the time before`,
-    )
-  }
+  checkTimes(checker, points, [...path, 'path', 'points'])
   const first = points[0]
   const last = points[points.length - 1]
   if (loop === true && first.at.some((value, axis) => value !== last.at[axis])) {
@@ -282,6 +275,31 @@ function checkBody(
       `a loop must end where it begins, at [${first.at}]`,
     )
   }
+}
+
+/** Times must rise. */
+function checkTimes(checker: Checker, all: readonly { readonly time: number }[], path: readonly PropertyKey[]): void {
+  for (let at = 1; at < all.length; at++) {
+    if (all[at].time > all[at - 1].time) continue
+    const found = `found ${all[at].time}, expected more than ${all[at - 1].time}, the time before`
+    checker.error('bad-value', [...path, at, 'time'], found)
+  }
+}
+
+/** What a body needs that travels by itself. */
+function checkTravel(checker: Checker, index: number, body: Scene['bodies'][number]): void {
+  const path = ['bodies', index]
+  for (const [at, { shape, sensor }] of (body.colliders ?? []).entries()) {
+    if ((shape.kind !== 'mesh' && shape.kind !== 'heightfield') || sensor === true) continue
+    const found = `a ${shape.kind} cannot be cast, so the body cannot travel: give it convex shapes, or lead it along its path without 'onHit'`
+    checker.error('bad-shape', [...path, 'colliders', at, 'shape'], found)
+  }
+  if (body.walk === undefined) return
+  for (const field of ['velocity', 'spin', 'path'] as const) {
+    if (body[field] === undefined) continue
+    checker.error('two-motions', [...path, field], `a body that walks takes no ${field}; take one of the two out`)
+  }
+  checkTimes(checker, body.walk.inputs, [...path, 'walk', 'inputs'])
 }
 
 /** What a joint holds, and whether that can be. */
@@ -386,8 +404,11 @@ function checkForces(checker: Checker, index: number, body: SceneBody2 | SceneBo
         `a ${body.type} body takes no ${field}: make it dynamic, or take it out`,
       )
     }
-  } else if (body.path !== undefined) {
-    checker.error('bad-value', [...path, 'path'], 'a dynamic body takes no path: make it kinematic, or push it')
+    return
+  }
+  for (const field of ['path', 'walk'] as const) {
+    if (body[field] === undefined) continue
+    checker.error('bad-value', [...path, field], `a dynamic body takes no ${field}: make it kinematic, or push it`)
   }
 }
 

@@ -238,6 +238,7 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   private motion(body: SceneBody, index: number): void {
     const moves =
       body.path !== undefined ||
+      body.walk !== undefined ||
       [body.velocity ?? 0, body.spin ?? 0].flat().some((value) => value !== 0) ||
       (this.actionsOn.get(body.name) ?? []).some((action) => action.do === 'teleport')
     if (moves) return

@@ -141,6 +141,34 @@ export const forced = {
 /** A moment of inertia. */
 export const moment = z.number().min(limits.LEAST_INERTIA).max(FAR)
 
+/** How a path is travelled instead of led. */
+export const onHit = z
+  .enum(['stop', 'slide', 'bounce'])
+  .optional()
+  .describe('travels the path instead of being led along it: what to do where something solid is in the way')
+
+/** A body that walks by a script, with the directions of a dimension. */
+export function walkSchema<D extends z.ZodType>(direction: D) {
+  return z.strictObject({
+    speed: upTo(limits.SPEED).describe('metres a second along level ground'),
+    jump: upTo(limits.SPEED).optional().describe('metres a second upwards with which it leaves the ground; default 0'),
+    steepest: upTo(1.57).optional().describe('radians from level that it can stand on; default 0.8'),
+    stepHeight: rounding.optional().describe('metres: a ledge no higher is stepped onto; default 0.3'),
+    snap: rounding.optional().describe('metres by which it follows ground that falls away; default 0.2'),
+    ride: z.boolean().optional().describe('what it stands on carries it along; default true'),
+    push: rounding.optional().describe('newton seconds a tick that it may give to what is in its way; default 0'),
+    inputs: z
+      .array(
+        z.strictObject({
+          time: seconds,
+          move: direction.optional().describe('where it goes from then on; default as before'),
+          jump: z.boolean().optional().describe('jumps then, if it stands'),
+        }),
+      )
+      .describe('what it is told, in the order of the times'),
+  })
+}
+
 /** How overlaps are parted, for the whole scene. */
 export const parting = {
   pushOut: z

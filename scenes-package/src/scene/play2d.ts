@@ -12,7 +12,7 @@ import {
   type World2,
 } from 'keen-sentry/2d'
 import { cosSin } from 'keen-sentry/internal'
-import { type BodyAction, type PlayedFilter, PlayerCore, type RayState } from './player.ts'
+import { type BodyAction, type PlayedFilter, PlayerCore, type RayState, type Step, type Stepped } from './player.ts'
 import type { Scene2, SceneAction2, SceneBody2, SceneJoint2, SceneRay2 } from './schema2d.ts'
 import { sceneShape2, vector2 } from './shapes2d.ts'
 
@@ -156,6 +156,35 @@ export class ScenePlayer2 extends PlayerCore<
 
   protected cast(from: Vec, to: Vec, filter: PlayedFilter<Body2<SceneKinds2>>): RayHit2<SceneKinds2> | null {
     return this.world.raycast.first({ from, to }, filter)
+  }
+
+  protected wayTo(
+    body: Body2<SceneKinds2>,
+    from: readonly [number, number, number],
+    to: readonly [number, number, number],
+  ): number[] {
+    const points = this.ways.get(body.name!)!
+    const place = ([before, next, part]: readonly [number, number, number]): Vec => {
+      const [a, b] = [points[before], points[next]]
+      return { x: a.x + (b.x - a.x) * part, y: a.y + (b.y - a.y) * part }
+    }
+    const [a, b] = [place(from), place(to)]
+    return [b.x - a.x, b.y - a.y]
+  }
+
+  protected travel(body: Body2<SceneKinds2>, step: Step): Stepped<Vec> {
+    const { onHit, walk } = step
+    const options = walk === undefined ? { onHit } : { onHit, up: { x: 0, y: 1 }, ...walk }
+    const { moved, ground, heading, hits } = body.travel({ x: step.by[0], y: step.by[1] }, options)
+    return { risen: moved.y, stands: ground !== null, heading: [heading.x, heading.y], hits }
+  }
+
+  protected placeOf(body: Body2<SceneKinds2>): Vec {
+    return { ...body.at }
+  }
+
+  protected pull(): number {
+    return this.world.gravity.y
   }
 
   protected leadTo(body: Body2<SceneKinds2>, from: number, to: number, part: number): void {

@@ -18,7 +18,7 @@ import {
 } from 'keen-sentry/3d'
 import { atan2, multiply, UPRIGHT, writeTurn } from 'keen-sentry/internal'
 import { type Models, modelParts, modelShape } from './models.ts'
-import { type BodyAction, type PlayedFilter, PlayerCore, type RayState } from './player.ts'
+import { type BodyAction, type PlayedFilter, PlayerCore, type RayState, type Step, type Stepped } from './player.ts'
 import type { NodeRule, Scene3, SceneAction3, SceneBody3, SceneCollider3, SceneJoint3, SceneRay3 } from './schema3d.ts'
 import { rotation3, sceneShape3, vector3 } from './shapes3d.ts'
 
@@ -152,6 +152,33 @@ export class ScenePlayer3 extends PlayerCore<
 
   protected cast(from: Vec, to: Vec, filter: PlayedFilter<Body3<SceneKinds3>>): RayHit3<SceneKinds3> | null {
     return this.world.raycast.first({ from, to }, filter)
+  }
+
+  protected wayTo(
+    body: Body3<SceneKinds3>,
+    from: readonly [number, number, number],
+    to: readonly [number, number, number],
+  ): number[] {
+    const points = this.ways.get(body.name!)!
+    const place = ([before, next, part]: readonly [number, number, number]): Vec =>
+      between(points[before].at, points[next].at, part)
+    const [a, b] = [place(from), place(to)]
+    return [b.x - a.x, b.y - a.y, b.z - a.z]
+  }
+
+  protected travel(body: Body3<SceneKinds3>, step: Step): Stepped<Vec> {
+    const { onHit, walk } = step
+    const options = walk === undefined ? { onHit } : { onHit, up: { x: 0, y: 1, z: 0 }, ...walk }
+    const { moved, ground, heading, hits } = body.travel({ x: step.by[0], y: step.by[1], z: step.by[2] }, options)
+    return { risen: moved.y, stands: ground !== null, heading: [heading.x, heading.y, heading.z], hits }
+  }
+
+  protected placeOf(body: Body3<SceneKinds3>): Vec {
+    return { ...body.at }
+  }
+
+  protected pull(): number {
+    return this.world.gravity.y
   }
 
   protected leadTo(body: Body3<SceneKinds3>, from: number, to: number, part: number): void {

@@ -46,6 +46,52 @@ export type SceneTarget = Extract<SceneJoint, { type: 'carry' }>['target']
 /** The fields of a joint that are points or directions. */
 const POINTS = ['at', 'atA', 'atB', 'axis', 'turn'] as const
 
+/** What a body is told that walks. */
+type SceneWalk = NonNullable<Scene['bodies'][number]['walk']>
+
+/** How a travelling body moves in a tick. */
+export interface Step {
+  /** Metres along each axis. */
+  readonly by: number[]
+  readonly onHit: 'stop' | 'slide' | 'bounce'
+  /** For what walks. */
+  readonly walk?:
+    | { steepest?: number | undefined; stepHeight: number; snap: number; ride: boolean; push: number }
+    | undefined
+}
+
+/** What came of it. */
+export interface Stepped<V> {
+  /** Metres upwards that it came. */
+  readonly risen: number
+  readonly stands: boolean
+  /** The direction in which it would go on. */
+  readonly heading: readonly number[]
+  readonly hits: readonly {
+    readonly collider: object
+    readonly at: V
+    readonly point: V
+    readonly normal: V
+    readonly pushed: boolean
+  }[]
+}
+
+/** The way of a body that travels, as far as it is kept for a picture. */
+export interface Trail<V> {
+  /** The name of the body. */
+  readonly name: string
+  /** Where it was after each tick, the latest last; with its hits in between. */
+  readonly points: readonly V[]
+  /** Where it met something, and the normal there. */
+  readonly hits: readonly { readonly point: V; readonly normal: V }[]
+}
+
+/** Points and hits of a way that are kept. */
+const KEPT_POINTS = 1200
+const KEPT_HITS = 120
+const STEP_HEIGHT = 0.3
+const SNAP = 0.2
+
 /** Seconds by which an action may come late through rounding. */
 const SLACK = 1e-9
 const DEFAULT_TICKS = 600
@@ -91,6 +137,8 @@ export abstract class PlayerCore<
   /** Each body's colliders as in the file, the removed ones too. */
   private readonly colliders = new Map<B, readonly C[]>()
   private readonly travels = new Map<B, Travel>()
+  private readonly walks = new Map<B, Walk>()
+  private readonly kept = new Map<B, { name: string; points: V[]; hits: { point: V; normal: V }[]; met: string[] }>()
   private pending: A[] = []
   private events: WatchEvent<B, C, V>[] = []
 
@@ -101,6 +149,11 @@ export abstract class PlayerCore<
   /** The rays with what they met in the last step. */
   get rays(): readonly RayState<R, V, H>[] {
     return this.states
+  }
+
+  /** The ways of what travels and walks, as far as they are kept: of the last ticks. */
+  get trails(): readonly Trail<V>[] {
+    return [...this.kept.values()]
   }
 
   /** The part of the file that a watch was made from. */
@@ -124,6 +177,9 @@ export abstract class PlayerCore<
     for (const [body, travel] of this.travels) {
       if (body.alive && body.type === 'kinematic') this.follow(body, travel, world.time + world.dt)
     }
+    for (const [body, walk] of this.walks) {
+      if (body.alive && body.type === 'kinematic') this.walk(body, walk)
+    }
     this.events = []
     this.ends = []
     world.step()
@@ -137,6 +193,11 @@ export abstract class PlayerCore<
       this.named.set(spec.name, body)
       this.colliders.set(body, body.colliders)
       if (spec.path !== undefined) this.travels.set(body, travelOf(spec.path))
+      if (spec.walk !== undefined)
+        this.walks.set(body, { spec: spec.walk, next: 0, move: [0, 0], up: 0, stands: false })
+      if (spec.path?.onHit !== undefined || spec.walk !== undefined) {
+        this.kept.set(body, { name: spec.name, points: [], hits: [], met: [] })
+      }
     }
     for (const joint of this.scene.joints ?? []) this.joints.set(joint.name, this.join(this.jointSpec(joint)))
     this.pending = [...actions].sort((a, b) => a.time - b.time)
@@ -150,6 +211,18 @@ export abstract class PlayerCore<
   protected abstract cast(from: V, to: V, filter: PlayedFilter<B>): H | null
   /** Has a body at a part of the way from one point of its path to the next, after the next step. */
   protected abstract leadTo(body: B, from: number, to: number, part: number): void
+  /** The way from one place of the path of a body to another, in metres along each axis. */
+  protected abstract wayTo(
+    body: B,
+    from: readonly [number, number, number],
+    to: readonly [number, number, number],
+  ): number[]
+  /** Has a body travel. */
+  protected abstract travel(body: B, step: Step): Stepped<V>
+  /** Where a body is. */
+  protected abstract placeOf(body: B): V
+  /** What pulls upwards, in metres a second squared. */
+  protected abstract pull(): number
   /** Carries out an action that only this dimension has, or has in its own way; null when it is none of them. */
   protected abstract actOwn(body: B, action: BodyAction<A>): boolean | null
 
@@ -255,25 +328,99 @@ export abstract class PlayerCore<
     return { ray, from, to, hit }
   }
 
-  /** Sends a body to where its path has it at a time. */
-  private follow(body: B, { times, loop }: Travel, time: number): void {
-    const start = times[0]
-    const length = times[times.length - 1] - start
-    const at = loop && time > start ? start + ((time - start) % length) : time
-    let next = times.findIndex((point) => point > at)
-    if (next < 0) next = times.length - 1
-    const before = Math.max(0, next - 1)
-    const span = times[next] - times[before]
-    this.leadTo(body, before, next, span === 0 ? 1 : Math.min(1, Math.max(0, (at - times[before]) / span)))
+  /** Sends a body to where its path has it at a time, or has it travel there. */
+  private follow(body: B, travel: Travel, time: number): void {
+    const { onHit } = travel
+    if (onHit === undefined) {
+      this.leadTo(body, ...placeAt(travel, time))
+      return
+    }
+    let by = this.wayTo(body, placeAt(travel, time - this.world.dt), placeAt(travel, time))
+    // What has bounced goes on as it bounced, as fast as its path has it.
+    const { heading } = travel
+    if (heading !== null) {
+      const length = Math.hypot(...by)
+      by = heading.map((part) => part * length)
+    }
+    const came = this.travel(body, { by, onHit })
+    if (onHit === 'bounce' && came.hits.length > 0) travel.heading = came.heading
+    this.keep(body, came)
   }
+
+  /** A tick of a body that walks: as it is told, and as gravity has it. */
+  private walk(body: B, walk: Walk): void {
+    const { spec } = walk
+    const { world } = this
+    let jumps = false
+    for (; walk.next < spec.inputs.length; walk.next++) {
+      const input = spec.inputs[walk.next]
+      if (input.time > world.time + SLACK) break
+      if (input.move !== undefined) walk.move = [input.move].flat()
+      if (input.jump === true) jumps = true
+    }
+    const { jump = 0, steepest, stepHeight = STEP_HEIGHT, snap = SNAP, ride = true, push = 0 } = spec
+    if (jumps && walk.stands) walk.up = jump
+    else walk.up += this.pull() * world.dt
+    const [x, z] = walk.move
+    const by = [x * spec.speed * world.dt, walk.up * world.dt, (z ?? 0) * spec.speed * world.dt]
+    const came = this.travel(body, { by, onHit: 'slide', walk: { steepest, stepHeight, snap, ride, push } })
+    // Ground and ceilings end what it had upwards or downwards.
+    if (came.stands || (walk.up > 0 && came.risen < by[1] / 2)) walk.up = 0
+    walk.stands = came.stands
+    this.keep(body, came)
+  }
+
+  /** Keeps the way of a tick for a picture. */
+  private keep(body: B, { hits }: Stepped<V>): void {
+    const trail = this.kept.get(body)
+    if (trail === undefined) return
+    const met: string[] = []
+    for (const { collider, at, point, normal, pushed } of hits) {
+      if (pushed) continue
+      // What it meets in every tick, as the ground under its feet, is marked where it was met first.
+      const key = `${(collider as C).serial} ${Object.values(normal).map((part) => (part as number).toFixed(2))}`
+      met.push(key)
+      if (trail.met.includes(key)) continue
+      trail.points.push({ ...at })
+      trail.hits.push({ point: { ...point }, normal: { ...normal } })
+    }
+    trail.met = met
+    trail.points.push(this.placeOf(body))
+    trail.points.splice(0, trail.points.length - KEPT_POINTS)
+    trail.hits.splice(0, trail.hits.length - KEPT_HITS)
+  }
+}
+
+/** Where a path is at a time: between which of its points, and how far. */
+function placeAt({ times, loop }: Travel, time: number): [from: number, to: number, part: number] {
+  const start = times[0]
+  const length = times[times.length - 1] - start
+  const at = loop && time > start ? start + ((time - start) % length) : time
+  let next = times.findIndex((point) => point > at)
+  if (next < 0) next = times.length - 1
+  const before = Math.max(0, next - 1)
+  const span = times[next] - times[before]
+  return [before, next, span === 0 ? 1 : Math.min(1, Math.max(0, (at - times[before]) / span))]
+}
+
+/** A body that walks: what it was told last, how fast it rises, whether it stands. */
+interface Walk {
+  readonly spec: SceneWalk
+  next: number
+  move: number[]
+  up: number
+  stands: boolean
 }
 
 /** When a body is where on its path. */
 interface Travel {
   readonly times: readonly number[]
   readonly loop: boolean
+  readonly onHit: 'stop' | 'slide' | 'bounce' | undefined
+  /** The direction in which it goes after it has bounced. */
+  heading: readonly number[] | null
 }
 
-function travelOf(path: { points: readonly { time: number }[]; loop?: boolean | undefined }): Travel {
-  return { times: path.points.map((point) => point.time), loop: path.loop === true }
+function travelOf({ points, loop, onHit }: NonNullable<Scene['bodies'][number]['path']>): Travel {
+  return { times: points.map((point) => point.time), loop: loop === true, onHit, heading: null }
 }

@@ -16,6 +16,7 @@ import {
   moment,
   name,
   ONE_WAY,
+  onHit,
   parting,
   plainActions,
   rayFilter,
@@ -23,6 +24,7 @@ import {
   seconds,
   size,
   surface,
+  walkSchema,
   within,
 } from './parts.ts'
 
@@ -84,6 +86,7 @@ const path = z.strictObject({
     .min(2)
     .describe('way points in the order of their times; straight between them'),
   loop: z.boolean().optional().describe('begin again after the last point, which must lie where the first does'),
+  onHit,
 })
 
 const body = z.strictObject({
@@ -104,6 +107,9 @@ const body = z.strictObject({
     .strictObject({ x: z.boolean().optional(), y: z.boolean().optional(), turn: z.boolean().optional() })
     .optional(),
   path: path.optional().describe('kinematic only; instead of a velocity'),
+  walk: walkSchema(z.number().min(-1).max(1))
+    .optional()
+    .describe('kinematic only: walks by what it is told, -1 to 1 along x'),
 })
 
 const target = z.union([point, z.strictObject({ at: point, angle })])

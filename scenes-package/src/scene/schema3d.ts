@@ -17,6 +17,7 @@ import {
   moment,
   name,
   ONE_WAY,
+  onHit,
   parting,
   plainActions,
   rayFilter,
@@ -24,6 +25,7 @@ import {
   seconds,
   size,
   surface,
+  walkSchema,
   within,
 } from './parts.ts'
 
@@ -151,6 +153,7 @@ const path = z.strictObject({
     .min(2)
     .describe('way points in the order of their times; straight between them, turned the short way'),
   loop: z.boolean().optional().describe('begin again after the last point, which must lie where the first does'),
+  onHit,
 })
 
 const type = z.enum(BODY_TYPES)
@@ -178,6 +181,9 @@ const body = z.strictObject({
     .optional()
     .describe("what it cannot do: move along the world's axes, turn about them"),
   path: path.optional().describe('kinematic only; instead of a velocity'),
+  walk: walkSchema(z.tuple([z.number().min(-1).max(1), z.number().min(-1).max(1)]))
+    .optional()
+    .describe('kinematic only: walks by what it is told, -1 to 1 along x and along z'),
 })
 
 const target = z.union([point, z.strictObject({ at: point, rotation })])

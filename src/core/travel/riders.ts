@@ -11,7 +11,7 @@ export const AIRBORNE = 2
 const NONE = -1
 
 /** Moves a rider. */
-export type Carry = (rider: number, ground: number, by: Float64Array, turn: Float64Array) => void
+export type Carry = (rider: number, ground: number, by: Float64Array, turn: Float64Array, up: Float64Array) => void
 
 /** What riders need of a dimension. */
 export interface RiderSpace {
@@ -190,7 +190,7 @@ export class Riders {
       this.point.data[axes * rider + k] += scratch.by[k]
     }
     for (let k = 0; k < scratch.turn.length; k++) if (scratch.turn[k] !== 0) moves = true
-    if (moves) this.carry(rider, ground, scratch.by, scratch.turn)
+    if (moves) this.carry(rider, ground, scratch.by, scratch.turn, upright)
   }
 
   private borrow(): (typeof this.spare)[number] {

@@ -195,7 +195,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     this.turned = new Float64Array(setup.kernel.poses.kept)
     caster.motion = this.by
     caster.isLed = (body) => setup.riders.isLed(body, this.body)
-    setup.riders.carry = (rider, ground, step, turn) => this.carry(rider, ground, step, turn)
+    setup.riders.carry = (rider, ground, step, turn, up) => this.carry(rider, ground, step, turn, up)
   }
 
   /** Moves a body by a displacement, at once. */
@@ -401,6 +401,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     hit.pushed = pushed
     hit.child = kernel.geometry.childOf(met.piece)
     hit.part = kernel.geometry.partOf(met.piece, met.record, 0)
+    // What is pushed is pressed by the step, which tells of it.
+    if (pushed) return
     const { words } = this
     const { serial } = kernel.population
     words[0] = met.own
@@ -789,8 +791,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
   }
 
   /** Carries a rider along with what it stands on, as far as there is room. */
-  carry(rider: number, ground: number, by: Float64Array, turn: Float64Array): void {
-    const { caster, setup, axes, start, rest, wish, planes, settings } = this
+  private carry(rider: number, ground: number, by: Float64Array, turn: Float64Array, up: Float64Array): void {
+    const { caster, setup, axes, start, rest, wish, planes } = this
     const { kernel, riders } = setup
     const { population } = kernel
     if (!population.bodyAlive(rider) || population.type.data[rider] !== KINEMATIC) return
@@ -822,10 +824,17 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
         for (let k = 0; k < axes; k++) wish[k] = rest[k]
       }
       planes.add(this.met.normal, false)
-      planes.solve(wish, by, settings.up, rest)
+      planes.solve(wish, by, up, rest)
     }
     caster.passed.clear()
-    this.numbers[2] = ROUNDED * caster.clear + this.lengthOf(by)
+    // What bears it may fall away under it, as the edge of a belt does.
+    const far = this.lengthOf(by)
+    for (let k = 0; k < axes; k++) this.down[k] = -far * up[k]
+    if (caster.cast(this.down) && population.filter.body.data[caster.hitOther] === ground) {
+      caster.moveAlong(this.down, caster.hit[0])
+      caster.settle()
+    }
+    this.numbers[2] = ROUNDED * caster.clear + far
     this.trim(way)
     caster.consult = null
     this.place(rider, way)
