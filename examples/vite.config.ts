@@ -19,6 +19,7 @@ export default defineConfig({
         questions: here('./questions/index.html'),
         forces: here('./forces/index.html'),
         joints: here('./joints/index.html'),
+        walk: here('./walk/index.html'),
         wreck: here('./wreck/index.html'),
         rover: here('./rover/index.html'),
         seafloor: here('./seafloor/index.html'),

@@ -1,7 +1,7 @@
 /** The sea floor in 3D: a crawler on six probes, zones that light up, questions to drag, and a camera that stays out of rock. */
 
 import { fixedClock } from 'keen-sentry'
-import { type Body3, rotated, sphere, type Vec3 } from 'keen-sentry/3d'
+import { type Body3, type Boom3, boom, rotated, sphere, type Vec3 } from 'keen-sentry/3d'
 import { type DrawItem3, drawWorld3, questionItems3, type ShownHit3 } from 'keen-sentry/draw'
 import { loadModels, playScene, readScene, type SceneKinds3 } from 'keen-sentry-scenes'
 import { Mesh, MeshBasicMaterial, Plane, Raycaster, SphereGeometry, Vector2, Vector3 } from 'three'
@@ -87,7 +87,11 @@ function leadCrawler(): void {
   const standing = standAt(probe, { x: at(0), y: at(1), z: at(2) }, heading)
   if (standing === null) return
   feet = standing.feet
-  crawler.arriveAt(standing)
+  // It walks there, and not through anything: what is in its way it slides along.
+  const { x, y, z } = crawler.at
+  const by = { x: standing.at.x - x, y: standing.at.y - y, z: standing.at.z - z }
+  crawler.travel(by, { onHit: 'slide', filter: { layers: ['floor', 'rock'] } })
+  crawler.arriveAt({ at: crawler.at, rotation: standing.rotation })
 }
 
 function step(): void {
@@ -108,6 +112,7 @@ function restart(): void {
   inside.clear()
   feet = []
   player = start()
+  makeArms()
   clock = fixedClock(player.world.rate)
   events.clear()
   still = null
@@ -213,26 +218,29 @@ function showHits(hits: readonly Hit[]): void {
 
 // The camera behind the crawler: a ball is cast from its back to where the camera would like to be.
 
-const LENS = sphere(0.5)
 const crawlerPose = { at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 1 } }
+/** One that pods hold as well, and one that passes over them. */
+let arms: readonly Boom3[] = []
+makeArms()
 
-function boom(alpha: number): void {
+function makeArms(): void {
+  const except = player.world.find('crawler')!
+  arms = [
+    ['floor', 'rock', 'pod'],
+    ['floor', 'rock'],
+  ].map((layers) => boom(player.world, { radius: 0.5, halfLife: 0.12, filter: { layers, except } }))
+}
+
+function aimCamera(alpha: number): void {
   const crawler = player.world.find('crawler')
   if (crawler === null) return
   const { at, rotation } = crawler.poseAt(alpha, crawlerPose)
   const back = rotated(rotation, { x: 0, y: 0, z: 1 })
   const from = { x: at.x, y: at.y + 1.2, z: at.z }
   const to = { x: at.x + 11 * back.x, y: at.y + 4.5, z: at.z + 11 * back.z }
-  const layers: ('floor' | 'rock' | 'pod')[] = option('ignore').checked ? ['floor', 'rock'] : ['floor', 'rock', 'pod']
-  const hit = option('boom').checked
-    ? player.world.shapecast.first({ shape: LENS, from, to }, { layers, except: crawler })
-    : null
-  const part = hit?.fraction ?? 1
-  view.camera.position.set(
-    from.x + (to.x - from.x) * part,
-    from.y + (to.y - from.y) * part,
-    from.z + (to.z - from.z) * part,
-  )
+  const held = option('boom').checked ? arms[option('ignore').checked ? 1 : 0].aim(from, to, 1 / 60) : null
+  const place = held?.at ?? to
+  view.camera.position.set(place.x, place.y, place.z)
   view.camera.lookAt(from.x, from.y, from.z)
   const whole = Math.hypot(to.x - from.x, to.y - from.y, to.z - from.z)
   const buried = player.world.overlap.any(
@@ -240,8 +248,8 @@ function boom(alpha: number): void {
     { layers: ['floor', 'rock'] },
   )
   element('boom-text').textContent =
-    `boom ${(part * whole).toFixed(1)} of ${whole.toFixed(1)} m` +
-    (hit === null ? '' : `, held by ${hit.body}`) +
+    `boom ${(held?.length ?? whole).toFixed(1)} of ${whole.toFixed(1)} m` +
+    (held?.heldBy ? `, held by ${held.heldBy.body}` : '') +
     (buried ? ' · the camera is in rock' : '')
 }
 
@@ -304,7 +312,7 @@ function frame(now: number): void {
   const alpha = playing ? clock.alpha : 1
   const question = ask()
   const behind = option('camera').value === 'boom'
-  if (behind) boom(alpha)
+  if (behind) aimCamera(alpha)
   drawLines(alpha, question)
   const library = performance.now() - begin
   if (!behind) {

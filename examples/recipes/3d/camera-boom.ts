@@ -1,5 +1,5 @@
 /** A camera boom that never enters rock: the lens is a ball that is cast back from the crawler, and stops where it would touch. */
-import { box, createWorld, defineLayers, hull, sphere } from 'keen-sentry/3d'
+import { boom, box, createWorld, defineLayers, hull, sphere } from 'keen-sentry/3d'
 
 const world = createWorld({ layers: defineLayers(['rock', 'crawler', 'weed']) })
 const crawler = world.add({
@@ -16,18 +16,14 @@ world.add({
   colliders: [{ shape: sphere(0.6), layer: 'weed' }],
 })
 
-const lens = sphere(0.3)
+// Weed may hide the view for a moment; rock may not.
+const arm = boom(world, { radius: 0.3, halfLife: 0, filter: { layers: 'rock' } })
 for (const back of [
   { x: 0, y: 2, z: 8 },
   { x: 6, y: 2, z: 6 },
 ]) {
-  const from = crawler.at
-  const to = { x: from.x + back.x, y: from.y + back.y, z: from.z + back.z }
-  // Weed may hide the view for a moment; rock may not.
-  const hit = world.shapecast.first({ shape: lens, from, to }, { layers: 'rock' })
-  const part = hit?.fraction ?? 1
-  const length = part * Math.hypot(back.x, back.y, back.z)
-  console.log(
-    `boom towards ${back.x}, ${back.y}, ${back.z}: ${length.toFixed(2)} m long${hit ? `, held by ${hit.body}` : ''}`,
-  )
+  const { at } = crawler
+  const { length, heldBy } = arm.aim(at, { x: at.x + back.x, y: at.y + back.y, z: at.z + back.z }, 1 / 60)
+  const held = heldBy === null ? '' : `, held by ${heldBy.body}`
+  console.log(`boom towards ${back.x}, ${back.y}, ${back.z}: ${length.toFixed(2)} m long${held}`)
 }
