@@ -85,7 +85,19 @@ test('the files that docs/architecture.md and its figures name are there, and ev
   ]
   const lost = [...files].filter((file) => !roots.some((root) => existsSync(root + file)))
   assert.deepEqual(lost, [])
-  const rooms = ['core', '2d', '3d', 'core/state', 'core/filter', 'core/step', 'core/watch', 'core/query', 'core/solve']
+  const rooms = [
+    'core',
+    '2d',
+    '3d',
+    'core/state',
+    'core/filter',
+    'core/step',
+    'core/watch',
+    'core/query',
+    'core/solve',
+    'core/travel',
+    'core/joints',
+  ]
   const names = rooms.flatMap((room) => readdirSync(`src/${room}`).filter((name) => name.endsWith('.ts')))
   const unnamed = names.map((name) => name.slice(0, -3)).filter((name) => !new RegExp(`\\b${name}\\b`).test(map))
   assert.deepEqual(unnamed, [])

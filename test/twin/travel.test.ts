@@ -85,6 +85,35 @@ for (const d of DIMENSIONS) {
     assert.equal(bounced.ground, null)
   })
 
+  test(`${d.name}: a way that ends exactly at a wall, and one of no length at it`, () => {
+    const world = newWorld(d)
+    rock(world, d, 8, 1, 1, 2)
+    rock(world, d, 0, -0.5, 40, 1)
+    for (const onHit of ['stop', 'slide', 'bounce'] as const) {
+      const body = diver(world, d, 6.9, 1)
+      const result = body.travel(d.at(0.1, 0), { onHit })
+      near(body.at.x, 7, 1e-12)
+      if (result.hits.length > 0) near(result.heading.x, onHit === 'bounce' ? -1 : 1, 1e-12, onHit)
+      near(body.travel(d.at(0.1, 0), { onHit }).moved.x, onHit === 'bounce' ? -0.1 : 0, 1e-12, onHit)
+      assert.deepEqual({ ...body.travel(d.at(0, 0), { onHit }).heading }, d.at(0, 0), 'nothing leads nowhere')
+      body.remove()
+    }
+    // Every length of a tick: some of them end within rounding of the wall.
+    const ball = diver(world, d, 5, 0.5)
+    for (const ticks of [30, 60, 90, 120]) {
+      ball.teleport(d.at(5, 0.5))
+      let heading: Vec2 = d.at(3 / Math.sqrt(10), 1 / Math.sqrt(10))
+      for (let i = 0; i < ticks; i++) {
+        const far = Math.sqrt(40) / ticks
+        heading = {
+          ...ball.travel({ ...heading, x: heading.x * far, y: heading.y * far }, { onHit: 'bounce' }).heading,
+        }
+      }
+      near(ball.at.x, 3, 1e-9, `in ${ticks} ticks`)
+      near(ball.at.y, 2.5, 1e-9)
+    }
+  })
+
   test(`${d.name}: hits up to maxHits, and what is left lies along the heading`, () => {
     const world = newWorld(d)
     rock(world, d, -2, 0, 1, 9)

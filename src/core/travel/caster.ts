@@ -67,6 +67,8 @@ export abstract class BodyCaster {
   readonly gap: Float64Array
   /** Unit normals of the faces that are touched, and how many. */
   readonly faces: Float64Array
+  /** How far out along its normal each of them is. */
+  readonly faceOffsets = new Float64Array(MOST_FACES)
   faceCount = 0
 
   /** While a body is freed, what it overlaps does not hold it. */
@@ -280,16 +282,18 @@ export abstract class BodyCaster {
     const { own, owner, offset, gap } = this
     let least = Infinity
     let nearest = NONE
+    let last = NONE
     for (let i = 0; i < own.length; i++) {
       if (owner.data[i] !== c) continue
       this.takeBox(i)
       this.gapPiece(offset.data[i], piece, this.within)
+      last = i
       if (gap[DISTANCE] < least) {
         least = gap[DISTANCE]
         nearest = i
       }
     }
-    if (nearest === NONE) return
+    if (nearest === last) return
     this.takeBox(nearest)
     this.gapPiece(offset.data[nearest], piece, this.within)
   }
@@ -346,7 +350,7 @@ export abstract class BodyCaster {
 
   /** Collects the unit normals, towards the body, of what it touches to rounding, along which a motion leads. */
   touchFaces(motion: Float64Array): void {
-    const { own, owner, offset, gap, around, within, world, axes, faces } = this
+    const { own, owner, offset, gap, around, within, world, axes, faces, faceOffsets } = this
     this.faceCount = 0
     within[0] = TOUCHED * this.clear
     let square = 0
@@ -364,7 +368,11 @@ export abstract class BodyCaster {
         let along = 0
         for (let k = 0; k < axes; k++) along -= gap[NORMAL + k] * motion[k]
         if (!(along <= most && along >= -most)) continue
-        for (let k = 0; k < axes; k++) faces[axes * this.faceCount + k] = -gap[NORMAL + k]
+        faceOffsets[this.faceCount] = 0
+        for (let k = 0; k < axes; k++) {
+          faces[axes * this.faceCount + k] = -gap[NORMAL + k]
+          faceOffsets[this.faceCount] -= gap[NORMAL + k] * gap[NORMAL + 2 * axes + k]
+        }
         this.faceCount++
       }
     }

@@ -241,6 +241,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     this.body = body
     this.take(handle)
     result.reset()
+    this.heading.fill(0)
     kernel.poses.keep(body, this.kept)
     for (let k = 0; k < axes; k++) start[k] = caster.pose[k]
     const way = kernel.ways.begin(body)
@@ -352,8 +353,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     const part = caster.hit[0]
     const length = this.lengthOf(rest)
     const far = part * length
+    this.head()
     if (far > ROUNDING * caster.clear) {
-      this.head()
       caster.moveAlong(rest, part)
       caster.settle()
       numbers[0] += far
@@ -374,14 +375,18 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     if (settings.mode === SLIDE) return this.slide(result, way)
     this.record(result, way, false)
     if (settings.mode !== BOUNCE) return false
-    const into = this.along(rest, met.normal)
-    const before = this.lengthOf(rest)
-    for (let k = 0; k < axes; k++) rest[k] -= 2 * into * met.normal[k]
-    // Rounding neither adds to the way nor takes from it.
-    const after = this.lengthOf(rest)
-    for (let k = 0; k < axes; k++) rest[k] *= before / after
     planes.clear()
-    return true
+    const { heading } = this
+    const into = this.along(heading, met.normal)
+    for (let k = 0; k < axes; k++) heading[k] -= 2 * into * met.normal[k]
+    // Rounding neither adds to the way nor takes from it; and where it ended just here, the next way leads off.
+    const left = this.lengthOf(rest)
+    const one = this.lengthOf(heading)
+    for (let k = 0; k < axes; k++) {
+      heading[k] /= one
+      rest[k] = heading[k] * left
+    }
+    return left > 0
   }
 
   /** Writes down what was met. */
@@ -661,8 +666,12 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     const length = this.lengthOf(rest)
     const part = Math.min(1, (HOP * unit) / length)
     const { down, forth } = this
-    const { faces } = caster
+    const { faces, faceOffsets } = caster
     for (let i = 0; i < count; i++) {
+      // What is met higher above the face than that is no edge of it.
+      let high = -faceOffsets[i]
+      for (let k = 0; k < axes; k++) high += this.met.point[k] * faces[axes * i + k]
+      if (high > FLUSH * unit + PROGRESS * caster.clear) continue
       this.save()
       for (let k = 0; k < axes; k++) down[k] = FLUSH * unit * faces[axes * i + k]
       const risen = caster.cast(down) ? caster.hit[0] : 1
