@@ -16,6 +16,7 @@ const SALVAGE = 'scenes/salvage.json'
 const SEA = 'scenes/sea-floor.json'
 const WRECK = 'scenes/wreck.json'
 const SLUICE = 'scenes/sluice.json'
+const GALLERY = 'scenes/gallery.json'
 
 function command(...words: string[]): string {
   const { stdout, stderr } = spawnSync(
@@ -78,6 +79,7 @@ command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
 command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-3d.png`)
 command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
 command('draw', SLUICE, '--tick', '250', '--out', `${OUT}/sluice.png`)
+command('draw', GALLERY, '--tick', '1000', '--out', `${OUT}/gallery.png`)
 const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
 command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-3d.png`)
 
@@ -102,8 +104,6 @@ command(
 const site = await openSite({ webgl: true })
 const { page } = site
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
-await terminal(page, 'wreck-story', `keen-sentry run ${WRECK} --story`, command('run', WRECK, '--story'))
-await terminal(page, 'salvage-story', `keen-sentry run ${SALVAGE} --story`, command('run', SALVAGE, '--story'))
 const pod = ['explain', REEF, 'pod', 'beacon', '--tick', '800']
 const lantern = ['explain', REEF, 'lantern', 'beacon', '--tick', '440']
 await terminal(
@@ -180,6 +180,15 @@ await page.mouse.move(deck.x + 0.6 * deck.width, deck.y + 0.13 * deck.height, { 
 await page.waitForTimeout(900)
 await page.screenshot({ path: `${OUT}/page-wreck.png` })
 await page.mouse.up()
+
+await page.goto(`${site.address}walk/index.html`)
+await page.waitForSelector('#clock')
+await page.keyboard.down('KeyD')
+await page.waitForFunction(() => /gentle slope|belt/.test(document.getElementById('ground')?.textContent ?? ''))
+await page.keyboard.press('Space')
+await page.waitForTimeout(350)
+await page.screenshot({ path: `${OUT}/page-walk.png` })
+await page.keyboard.up('KeyD')
 
 await page.goto(`${site.address}rover/index.html`)
 await page.waitForFunction(() => /tick 1\d\d/.test(document.getElementById('clock')?.textContent ?? ''))

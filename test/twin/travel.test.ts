@@ -384,6 +384,43 @@ for (const d of DIMENSIONS) {
     }
   })
 
+  test(`${d.name}: on a platform that starts at 2 m/s dynamic bodies slip as far as friction says, and no further`, () => {
+    for (const how of ['velocity', 'arriveAt', 'travel'] as const) {
+      for (const [friction, up] of [
+        [0.6, 0],
+        [0.3, 0],
+        [0.6, 2],
+      ] as const) {
+        const world = newWorld(d)
+        const along = up === 0 ? 2 : 0
+        const lift = world.add({
+          type: 'kinematic',
+          at: d.at(0, -0.5),
+          colliders: [{ shape: d.box(60, 1), layer: 'rock', friction }],
+        })
+        const crate = world.add({
+          type: 'dynamic',
+          at: d.at(0, 0.5),
+          colliders: [{ shape: d.box(1, 1), layer: 'rock', friction }],
+        })
+        for (let i = 0; i < 30; i++) world.step()
+        const settled = crate.at.y
+        if (how === 'velocity') lift.velocity = d.at(along, up)
+        for (let i = 1; i <= 90; i++) {
+          if (how === 'arriveAt') lift.arriveAt(d.at((along * i) / 60, -0.5 + (up * i) / 60))
+          // Without a push the crate on it is a wall to a platform that travels up.
+          if (how === 'travel') lift.travel(d.at(along / 60, up / 60), { onHit: 'slide', push: 1e4 })
+          world.step()
+        }
+        // It slips while friction brings it to the speed: v² / (2 µ g).
+        const slipped = lift.at.x - crate.at.x
+        const wanted = (along * along) / (2 * friction * 9.8)
+        near(slipped, wanted, 0.05 * wanted + 0.01, `${how}, friction ${friction}: it slipped`)
+        near(crate.at.y - settled, (up * 90) / 60, 0.03, `${how}: it is lifted along`)
+      }
+    }
+  })
+
   test(`${d.name}: it is told what crushes it, and against what`, () => {
     const world = newWorld(d)
     rock(world, d, 0, -0.5, 60, 1)

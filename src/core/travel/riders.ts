@@ -110,7 +110,8 @@ export class Riders {
   bodyUnder(rider: number): number {
     if (this.rides.data[rider] === 0) return NONE
     const c = this.groundOf(rider)
-    return c < 0 ? NONE : this.space.population.filter.body.data[c]
+    const { filter } = this.space.population
+    return c < 0 || filter.activeSolid.data[c] === 0 ? NONE : filter.body.data[c]
   }
 
   /** Whether a body is carried by another, be it over others. */

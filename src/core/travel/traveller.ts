@@ -7,7 +7,7 @@ import type { QueryFilter } from '../query/compiledFilter.ts'
 import type { Vectors } from '../query/lines.ts'
 import { HIT_NORMAL } from '../query/scratch.ts'
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
-import { KINEMATIC, type Population } from '../state/population.ts'
+import { BODY_ENABLED, KINEMATIC, type Population } from '../state/population.ts'
 import { KeenError } from '../util/errors.ts'
 import { COORDINATE } from '../util/limits.ts'
 import { atan2 } from '../util/maths.ts'
@@ -804,7 +804,8 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     const { caster, setup, axes, start, rest, wish, planes } = this
     const { kernel, riders } = setup
     const { population } = kernel
-    if (!population.bodyAlive(rider) || population.type.data[rider] !== KINEMATIC) return
+    const isOn = (population.bodyFlags.data[rider] & BODY_ENABLED) !== 0
+    if (!isOn || !population.bodyAlive(rider) || population.type.data[rider] !== KINEMATIC) return
     kernel.refresh()
     caster.consult = setup.hooks(true)
     const way = kernel.ways.begin(rider)
