@@ -149,8 +149,8 @@ export function addNearest(): void {
   )
 }
 
-/** The corners of the face that a piece turns to a halfspace. */
-function onPlane(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
+/** Adds the corners of the face that a piece turns to a halfspace. */
+export function onPlane(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
   const at = b + BODY
   const nx = q[at + 1]
   const ny = q[at + 2]

@@ -23,6 +23,7 @@ import {
   MANIFOLD_SIZE,
   NAME,
   ofConvex,
+  onPlane,
   POINT_SIZE,
   record,
 } from './manifold.ts'
@@ -91,24 +92,17 @@ function manifoldsOnSurface(
   for (let k = 0; k < 6; k++) box[k] = bounds[from + k] + (k < 3 ? -within : within)
   boxInto(q, b, box, 0, own)
   searchSurface(surface, own, near)
-  let points = 0
+  pooled[0] = 0
+  findFlats(p, a, q, b, surface)
+  for (let flat = 0; flat < flats[0]; flat++) pressOnFlat(p, a, flat, within)
   for (let i = 0; i < near.length; i++) {
+    if (flatOf[i] === DONE) continue
     triangleInto(surface, near.data[i], q, b, triangle)
     begin()
     onTriangle(p, a, q, b, surface, near.data[i], within)
-    const count = counts[0]
-    while (POINT_SIZE * (points + count) > pool.length) pool = wider(pool)
-    while (points + count > groups.length) {
-      groups = new Int32Array(2 * groups.length)
-      normals = wider(normals)
-    }
-    for (let k = 0; k < count; k++, points++) {
-      for (let n = 0; n < POINT_SIZE; n++) pool[POINT_SIZE * points + n] = found[POINT_SIZE * k + n]
-      for (let n = 0; n < 3; n++) normals[3 * points + n] = record[NORMAL + n]
-      const name = found[POINT_SIZE * k + NAME]
-      pool[POINT_SIZE * points + NAME] = NAMES * near.data[i] + (name < 0 ? NAMES - 1 : name % OF_TRIANGLE)
-    }
+    keepFound(near.data[i])
   }
+  const points = pooled[0]
   groups.fill(FREE, 0, points)
   for (let group = 0; ; group++) {
     // The deepest point that is left leads the way.
@@ -132,6 +126,152 @@ function manifoldsOnSurface(
     finish(out.data, to)
     for (let k = 0; k < 3; k++) out.data[to + MANIFOLD_NORMAL + k] *= sign
   }
+}
+
+/** Takes the points found into the pool, with their normal; they are named after a triangle. */
+function keepFound(index: number): void {
+  let points = pooled[0]
+  const count = counts[0]
+  while (POINT_SIZE * (points + count) > pool.length) pool = wider(pool)
+  while (points + count > groups.length) {
+    groups = new Int32Array(2 * groups.length)
+    normals = wider(normals)
+  }
+  for (let k = 0; k < count; k++, points++) {
+    for (let n = 0; n < POINT_SIZE; n++) pool[POINT_SIZE * points + n] = found[POINT_SIZE * k + n]
+    for (let n = 0; n < 3; n++) normals[3 * points + n] = record[NORMAL + n]
+    const name = found[POINT_SIZE * k + NAME]
+    pool[POINT_SIZE * points + NAME] = NAMES * index + (name < 0 ? NAMES - 1 : name % OF_TRIANGLE)
+  }
+  pooled[0] = points
+}
+
+// Flats: triangles near by that lie in one plane. Where all corners of what presses lie over them, they are as good as that plane.
+
+/** Of a triangle: its corners, then the unit normal towards the piece, how far out along that it is, and 1 where its corners run about it, else -1. */
+const FLAT_NORMAL = 9
+const FLAT_OFFSET = 12
+const FLAT_SENSE = 13
+const FLAT_SIZE = 14
+/** Cosine, and part of the coordinates, within which two triangles lie in one plane. */
+const SAME_PLANE = 1 - 1e-12
+const SAME_OFFSET = 1e-12
+/** Part of the square of an edge by which a point may lie beyond it, and be over the triangle. */
+const BESIDE = 1e-9
+/** Flats that are told apart; what is beyond them is taken triangle by triangle. */
+const MOST_FLATS = 16
+const NO_FLAT = -1
+/** A triangle whose points are found, or that has none. */
+const DONE = -2
+
+let flatFaces = new Float64Array(FLAT_SIZE * 64)
+/** The flat of each triangle near by, {@link NO_FLAT} or {@link DONE}. */
+let flatOf = new Int32Array(64)
+/** The first triangle of each flat; how many there are. */
+const flatFirst = new Int32Array(MOST_FLATS)
+const flats = new Int32Array(1)
+/** A halfspace: offset and normal stand behind its head. */
+const halfspace = new Float64Array(BODY + 4)
+const pooled = new Int32Array(1)
+
+/** Sorts the triangles near by into flats. */
+function findFlats(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface): void {
+  flats[0] = 0
+  while (near.length > flatOf.length) {
+    flatOf = new Int32Array(2 * flatOf.length)
+    flatFaces = wider(flatFaces)
+  }
+  for (let i = 0; i < near.length; i++) {
+    triangleInto(surface, near.data[i], q, b, triangle)
+    writeSide(p, a)
+    flatOf[i] = DONE
+    if (surface.front && !isInFront()) continue
+    const at = FLAT_SIZE * i
+    cross(triangle, 4, face)
+    let offset = 0
+    let sense = 0
+    for (let k = 0; k < 9; k++) flatFaces[at + k] = triangle[4 + k]
+    for (let k = 0; k < 3; k++) {
+      flatFaces[at + FLAT_NORMAL + k] = side[k]
+      offset += side[k] * triangle[4 + k]
+      sense += side[k] * face[k]
+    }
+    flatFaces[at + FLAT_OFFSET] = offset
+    flatFaces[at + FLAT_SENSE] = sense > 0 ? 1 : -1
+    flatOf[i] = NO_FLAT
+    for (let flat = 0; flat < flats[0] && flatOf[i] === NO_FLAT; flat++) if (liesIn(at, flat)) flatOf[i] = flat
+    if (flatOf[i] !== NO_FLAT || flats[0] === MOST_FLATS) continue
+    flatFirst[flats[0]] = i
+    flatOf[i] = flats[0]++
+  }
+}
+
+/** Whether the triangle whose numbers stand at a place lies in the plane of a flat. */
+function liesIn(at: number, flat: number): boolean {
+  const leader = FLAT_SIZE * flatFirst[flat]
+  let cosine = 0
+  let apart = -flatFaces[leader + FLAT_OFFSET]
+  let size = 0
+  for (let k = 0; k < 3; k++) {
+    const n = flatFaces[leader + FLAT_NORMAL + k]
+    cosine += n * flatFaces[at + FLAT_NORMAL + k]
+    apart += n * flatFaces[at + k]
+    size += Math.abs(flatFaces[at + k])
+  }
+  const slack = SAME_OFFSET * size
+  return cosine >= SAME_PLANE && apart <= slack && apart >= -slack
+}
+
+/** The points of a piece on a flat, if it lies on that and all of them are over its triangles: then these are done. */
+function pressOnFlat(p: Float64Array, a: number, flat: number, within: number): void {
+  const leader = FLAT_SIZE * flatFirst[flat]
+  halfspace[BODY] = flatFaces[leader + FLAT_OFFSET]
+  for (let k = 0; k < 3; k++) {
+    side[k] = flatFaces[leader + FLAT_NORMAL + k]
+    halfspace[BODY + 1 + k] = side[k]
+  }
+  forget()
+  support(p, a, side, -1, low, 0, 0)
+  let height = -p[a + RADIUS] - halfspace[BODY]
+  for (let k = 0; k < 3; k++) height += side[k] * low[k]
+  if (height <= within) {
+    if (height < -SHALLOW * within) return
+    begin()
+    onPlane(p, a, halfspace, 0, within)
+    if (counts[0] === 0) return
+    for (let i = 0; i < counts[0]; i++) if (!isOverFlat(POINT_SIZE * i, flat)) return
+    record[DISTANCE] = height
+    for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
+    keepFound(near.data[flatFirst[flat]])
+  }
+  for (let i = 0; i < near.length; i++) if (flatOf[i] === flat) flatOf[i] = DONE
+}
+
+/** Whether a point that was found lies over a triangle of a flat. */
+function isOverFlat(point: number, flat: number): boolean {
+  for (let i = 0; i < near.length; i++) {
+    if (flatOf[i] !== flat) continue
+    const at = FLAT_SIZE * i
+    const sense = flatFaces[at + FLAT_SENSE]
+    let inside = true
+    for (let corner = 0; corner < 3 && inside; corner++) {
+      const c = at + 3 * corner
+      const d = at + 3 * ((corner + 1) % 3)
+      const ex = flatFaces[d] - flatFaces[c]
+      const ey = flatFaces[d + 1] - flatFaces[c + 1]
+      const ez = flatFaces[d + 2] - flatFaces[c + 2]
+      const x = found[point] - flatFaces[c]
+      const y = found[point + 1] - flatFaces[c + 1]
+      const z = found[point + 2] - flatFaces[c + 2]
+      const along =
+        (ey * z - ez * y) * flatFaces[at + FLAT_NORMAL] +
+        (ez * x - ex * z) * flatFaces[at + FLAT_NORMAL + 1] +
+        (ex * y - ey * x) * flatFaces[at + FLAT_NORMAL + 2]
+      if (sense * along < -BESIDE * (ex * ex + ey * ey + ez * ez)) inside = false
+    }
+    if (inside) return true
+  }
+  return false
 }
 
 /** Names of points of a triangle: so many, the last for the nearest one. */
