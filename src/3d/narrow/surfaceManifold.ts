@@ -7,6 +7,7 @@ import { IntList } from '../../core/state/table.ts'
 import type { Geometry } from '../geometry.ts'
 import type * as shape from '../shapes/layout.ts'
 import { PLANE, SURFACE, TRIANGLE_BLOCK } from '../shapes/layout.ts'
+import { flatsOf } from '../surface/flats.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
@@ -93,8 +94,8 @@ function manifoldsOnSurface(
   boxInto(q, b, box, 0, own)
   searchSurface(surface, own, near)
   pooled[0] = 0
-  findFlats(p, a, q, b, surface)
-  for (let flat = 0; flat < flats[0]; flat++) pressOnFlat(p, a, flat, within)
+  sortIntoFlats(surface)
+  for (let flat = 0; flat < flats[0]; flat++) pressOnFlat(p, a, q, b, surface, flat, within)
   for (let i = 0; i < near.length; i++) {
     if (flatOf[i] === DONE) continue
     triangleInto(surface, near.data[i], q, b, triangle)
@@ -146,16 +147,8 @@ function keepFound(index: number): void {
   pooled[0] = points
 }
 
-// Flats: triangles near by that lie in one plane. Where all corners of what presses lie over them, they are as good as that plane.
+// Flats: where all corners of what presses lie over triangles of one plane, they are as good as that plane.
 
-/** Of a triangle: its corners, then the unit normal towards the piece, how far out along that it is, and 1 where its corners run about it, else -1. */
-const FLAT_NORMAL = 9
-const FLAT_OFFSET = 12
-const FLAT_SENSE = 13
-const FLAT_SIZE = 14
-/** Cosine, and part of the coordinates, within which two triangles lie in one plane. */
-const SAME_PLANE = 1 - 1e-12
-const SAME_OFFSET = 1e-12
 /** Part of the square of an edge by which a point may lie beyond it, and be over the triangle. */
 const BESIDE = 1e-9
 /** Flats that are told apart; what is beyond them is taken triangle by triangle. */
@@ -164,114 +157,129 @@ const NO_FLAT = -1
 /** A triangle whose points are found, or that has none. */
 const DONE = -2
 
-let flatFaces = new Float64Array(FLAT_SIZE * 64)
-/** The flat of each triangle near by, {@link NO_FLAT} or {@link DONE}. */
+/** The flat of each triangle near by, by its place among those here; {@link NO_FLAT} or {@link DONE}. */
 let flatOf = new Int32Array(64)
-/** The first triangle of each flat; how many there are. */
+/** Of each flat here: its number in the surface, and the first of its triangles that is near by; how many there are. */
+const flatNumber = new Int32Array(MOST_FLATS)
 const flatFirst = new Int32Array(MOST_FLATS)
 const flats = new Int32Array(1)
 /** A halfspace: offset and normal stand behind its head. */
 const halfspace = new Float64Array(BODY + 4)
 const pooled = new Int32Array(1)
+/** A point that was found, and a normal, seen from the surface. */
+const inward = new Float64Array(3)
+const upward = new Float64Array(3)
 
 /** Sorts the triangles near by into flats. */
-function findFlats(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface): void {
+function sortIntoFlats(surface: Surface): void {
+  const numbers = flatsOf(surface)
   flats[0] = 0
-  while (near.length > flatOf.length) {
-    flatOf = new Int32Array(2 * flatOf.length)
-    flatFaces = wider(flatFaces)
-  }
+  while (near.length > flatOf.length) flatOf = new Int32Array(2 * flatOf.length)
   for (let i = 0; i < near.length; i++) {
-    triangleInto(surface, near.data[i], q, b, triangle)
-    writeSide(p, a)
-    flatOf[i] = DONE
-    if (surface.front && !isInFront()) continue
-    const at = FLAT_SIZE * i
-    cross(triangle, 4, face)
-    let offset = 0
-    let sense = 0
-    for (let k = 0; k < 9; k++) flatFaces[at + k] = triangle[4 + k]
-    for (let k = 0; k < 3; k++) {
-      flatFaces[at + FLAT_NORMAL + k] = side[k]
-      offset += side[k] * triangle[4 + k]
-      sense += side[k] * face[k]
-    }
-    flatFaces[at + FLAT_OFFSET] = offset
-    flatFaces[at + FLAT_SENSE] = sense > 0 ? 1 : -1
+    const index = near.data[i]
     flatOf[i] = NO_FLAT
-    for (let flat = 0; flat < flats[0] && flatOf[i] === NO_FLAT; flat++) if (liesIn(at, flat)) flatOf[i] = flat
-    if (flatOf[i] !== NO_FLAT || flats[0] === MOST_FLATS) continue
-    flatFirst[flats[0]] = i
-    flatOf[i] = flats[0]++
+    if (!isNear(surface.corners, 9 * index)) {
+      flatOf[i] = DONE
+      continue
+    }
+    const number = numbers[index]
+    const count = flats[0]
+    for (let flat = 0; flat < count && flatOf[i] === NO_FLAT; flat++) if (flatNumber[flat] === number) flatOf[i] = flat
+    if (flatOf[i] !== NO_FLAT || count === MOST_FLATS) continue
+    flatNumber[count] = number
+    flatFirst[count] = index
+    flatOf[i] = count
+    flats[0]++
   }
 }
 
-/** Whether the triangle whose numbers stand at a place lies in the plane of a flat. */
-function liesIn(at: number, flat: number): boolean {
-  const leader = FLAT_SIZE * flatFirst[flat]
-  let cosine = 0
-  let apart = -flatFaces[leader + FLAT_OFFSET]
-  let size = 0
+/** Whether the bounds of a triangle meet those of the piece about the surface: the tree knows only those of a leaf, which holds several. */
+function isNear(corners: Float64Array, at: number): boolean {
   for (let k = 0; k < 3; k++) {
-    const n = flatFaces[leader + FLAT_NORMAL + k]
-    cosine += n * flatFaces[at + FLAT_NORMAL + k]
-    apart += n * flatFaces[at + k]
-    size += Math.abs(flatFaces[at + k])
+    const x = corners[at + k]
+    const y = corners[at + 3 + k]
+    const z = corners[at + 6 + k]
+    if ((x < own[k] && y < own[k] && z < own[k]) || (x > own[3 + k] && y > own[3 + k] && z > own[3 + k])) return false
   }
-  const slack = SAME_OFFSET * size
-  return cosine >= SAME_PLANE && apart <= slack && apart >= -slack
+  return true
 }
 
 /** The points of a piece on a flat, if it lies on that and all of them are over its triangles: then these are done. */
-function pressOnFlat(p: Float64Array, a: number, flat: number, within: number): void {
-  const leader = FLAT_SIZE * flatFirst[flat]
-  halfspace[BODY] = flatFaces[leader + FLAT_OFFSET]
-  for (let k = 0; k < 3; k++) {
-    side[k] = flatFaces[leader + FLAT_NORMAL + k]
-    halfspace[BODY + 1 + k] = side[k]
-  }
-  forget()
-  support(p, a, side, -1, low, 0, 0)
-  let height = -p[a + RADIUS] - halfspace[BODY]
-  for (let k = 0; k < 3; k++) height += side[k] * low[k]
-  if (height <= within) {
-    if (height < -SHALLOW * within) return
-    begin()
-    onPlane(p, a, halfspace, 0, within)
-    if (counts[0] === 0) return
-    for (let i = 0; i < counts[0]; i++) if (!isOverFlat(POINT_SIZE * i, flat)) return
-    record[DISTANCE] = height
-    for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
-    keepFound(near.data[flatFirst[flat]])
+function pressOnFlat(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  surface: Surface,
+  flat: number,
+  within: number,
+): void {
+  triangleInto(surface, flatFirst[flat], q, b, triangle)
+  writeSide(p, a)
+  if (!surface.front || isInFront()) {
+    halfspace[BODY] = 0
+    for (let k = 0; k < 3; k++) {
+      halfspace[BODY] += side[k] * triangle[4 + k]
+      halfspace[BODY + 1 + k] = side[k]
+    }
+    forget()
+    support(p, a, side, -1, low, 0, 0)
+    let height = -p[a + RADIUS] - halfspace[BODY]
+    for (let k = 0; k < 3; k++) height += side[k] * low[k]
+    if (height <= within) {
+      if (!(height >= -SHALLOW * within)) return
+      begin()
+      onPlane(p, a, halfspace, 0, within)
+      if (counts[0] === 0) return
+      const { corners } = surface
+      intoSurface(q, b, side, 0, upward)
+      for (let i = 0; i < counts[0]; i++) if (!isOverFlat(corners, POINT_SIZE * i, q, b, flat)) return
+      record[DISTANCE] = height
+      for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
+      keepFound(flatFirst[flat])
+    }
   }
   for (let i = 0; i < near.length; i++) if (flatOf[i] === flat) flatOf[i] = DONE
 }
 
+/** Writes a direction seen from a placed surface. */
+function intoSurface(q: Float64Array, b: number, v: Float64Array, at: number, out: Float64Array): void {
+  const m = b + BODY + 3
+  for (let i = 0; i < 3; i++) out[i] = q[m + i] * v[at] + q[m + 3 + i] * v[at + 1] + q[m + 6 + i] * v[at + 2]
+}
+
 /** Whether a point that was found lies over a triangle of a flat. */
-function isOverFlat(point: number, flat: number): boolean {
-  for (let i = 0; i < near.length; i++) {
-    if (flatOf[i] !== flat) continue
-    const at = FLAT_SIZE * i
-    const sense = flatFaces[at + FLAT_SENSE]
-    let inside = true
-    for (let corner = 0; corner < 3 && inside; corner++) {
-      const c = at + 3 * corner
-      const d = at + 3 * ((corner + 1) % 3)
-      const ex = flatFaces[d] - flatFaces[c]
-      const ey = flatFaces[d + 1] - flatFaces[c + 1]
-      const ez = flatFaces[d + 2] - flatFaces[c + 2]
-      const x = found[point] - flatFaces[c]
-      const y = found[point + 1] - flatFaces[c + 1]
-      const z = found[point + 2] - flatFaces[c + 2]
-      const along =
-        (ey * z - ez * y) * flatFaces[at + FLAT_NORMAL] +
-        (ez * x - ex * z) * flatFaces[at + FLAT_NORMAL + 1] +
-        (ex * y - ey * x) * flatFaces[at + FLAT_NORMAL + 2]
-      if (sense * along < -BESIDE * (ex * ex + ey * ey + ez * ez)) inside = false
-    }
-    if (inside) return true
-  }
+function isOverFlat(corners: Float64Array, point: number, q: Float64Array, b: number, flat: number): boolean {
+  for (let k = 0; k < 3; k++) inward[k] = found[point + k] - q[b + BODY + k]
+  const wx = inward[0]
+  const wy = inward[1]
+  const wz = inward[2]
+  const m = b + BODY + 3
+  for (let k = 0; k < 3; k++) inward[k] = q[m + k] * wx + q[m + 3 + k] * wy + q[m + 6 + k] * wz
+  for (let i = 0; i < near.length; i++) if (flatOf[i] === flat && isOver(corners, 9 * near.data[i])) return true
   return false
+}
+
+/** Whether the point in `inward` lies over a triangle whose normal, or its opposite, is in `upward`. */
+function isOver(corners: Float64Array, at: number): boolean {
+  let sense = 0
+  for (let corner = 0; corner < 3; corner++) {
+    const c = at + 3 * corner
+    const d = corner === 2 ? at : c + 3
+    const ex = corners[d] - corners[c]
+    const ey = corners[d + 1] - corners[c + 1]
+    const ez = corners[d + 2] - corners[c + 2]
+    const x = inward[0] - corners[c]
+    const y = inward[1] - corners[c + 1]
+    const z = inward[2] - corners[c + 2]
+    const along = (ey * z - ez * y) * upward[0] + (ez * x - ex * z) * upward[1] + (ex * y - ey * x) * upward[2]
+    const slack = BESIDE * (ex * ex + ey * ey + ez * ez)
+    if (along <= slack && along >= -slack) continue
+    // On one side of all its edges, whichever way its corners run.
+    if (sense === 0) sense = along > 0 ? 1 : -1
+    else if (along > 0 !== sense > 0) return false
+  }
+  return true
 }
 
 /** Names of points of a triangle: so many, the last for the nearest one. */
