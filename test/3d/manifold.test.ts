@@ -17,10 +17,12 @@ import {
   hull,
   type Manifold3,
   manifold,
+  mesh,
   type Rotation,
   rotationAbout,
   type Shape3,
   sphere,
+  type Vec3,
 } from '../../src/3d/index.ts'
 import {
   FIRST_POINT,
@@ -33,6 +35,7 @@ import {
 } from '../../src/3d/narrow/manifold.ts'
 import { placed } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
+import { runs } from '../helpers/arbitrary.ts'
 import { cases, placedConvex } from '../helpers/arbitrary3.ts'
 import { apartAlong } from '../oracle/solid.ts'
 
@@ -447,4 +450,77 @@ test('points of large compounds are those of the pieces that are near, and of a 
   world.watch('craft', 'rock', { begin: ({ points }) => seen.push(points.length) })
   world.step()
   assert.deepEqual(seen, [1200, 4])
+})
+
+/** A flat grid of triangles, `cells` by `cells` of half a metre, about the origin; without the squares that are left out. */
+function grid(cells: number, leave: (x: number, z: number) => boolean = () => false) {
+  const positions: number[] = []
+  const indices: number[] = []
+  const at = (x: number, z: number): number => z * (cells + 1) + x
+  for (let z = 0; z <= cells; z++)
+    for (let x = 0; x <= cells; x++) positions.push(x / 2 - cells / 4, 0, z / 2 - cells / 4)
+  for (let z = 0; z < cells; z++) {
+    for (let x = 0; x < cells; x++) {
+      if (leave(x, z)) continue
+      indices.push(at(x, z), at(x, z + 1), at(x + 1, z), at(x + 1, z), at(x, z + 1), at(x + 1, z + 1))
+    }
+  }
+  return mesh({ positions, indices })
+}
+
+/** Where a body presses on a ground, in its first tick without gravity. */
+function pressed(shape: Shape3, pose: { at: Vec3; rotation: Rotation }, ground: Shape3): Vec3[] {
+  const world = createWorld({
+    layers: defineLayers(['rock', 'crate'], { otherwise: 'solid' }),
+    gravity: { x: 0, y: 0, z: 0 },
+  })
+  world.add({ type: 'static', colliders: [{ shape: ground, layer: 'rock' }] })
+  world.add({ type: 'dynamic', ...pose, colliders: [{ shape, layer: 'crate' }] })
+  const points: Vec3[] = []
+  world.watch('crate', 'rock', { begin: (e) => points.push(...(e.points ?? []).map(({ x, y, z }) => ({ x, y, z }))) })
+  world.step()
+  return points
+}
+
+test('on triangles of one plane a piece presses as on a halfspace, wherever it lies and however both are turned', () => {
+  const flat = grid(24)
+  const floor = halfspace({ x: 0, y: 1, z: 0 }, 0)
+  const sorted = (points: readonly Vec3[]): number[][] =>
+    points
+      .map(({ x, y, z }) => [x, y, z].map((each) => Math.round(each * 1e9) / 1e9 + 0))
+      .sort((p, q) => p[0] - q[0] || p[1] - q[1] || p[2] - q[2])
+  const unit = fc.double({ min: -1, max: 1, noNaN: true })
+  let seen = 0
+  fc.assert(
+    fc.property(unit, unit, unit, unit, fc.integer({ min: 0, max: 3 }), (x, z, turn, sink, kind) => {
+      const shape = [
+        box(1, 1, 1),
+        sphere(0.5),
+        box(0.3, 1, 1.4),
+        capsule({ x: -0.3, y: 0, z: 0 }, { x: 0.3, y: 0, z: 0 }, 0.5),
+      ][kind]
+      const own = {
+        at: { x: 4 * x, y: 0.5 + 0.004 * sink, z: 4 * z },
+        rotation: rotationAbout({ x: 0, y: 1, z: 0 }, 3 * turn),
+      }
+      const points = sorted(pressed(shape, own, floor))
+      assert.deepEqual(sorted(pressed(shape, own, flat)), points)
+      if (points.length > 0) seen++
+    }),
+    { numRuns: runs(300) },
+  )
+  assert.ok(seen > 60, `only ${seen} touched`)
+})
+
+test('over the rim of a flat, or over a hole in it, nothing presses', () => {
+  const holed = grid(8, (x, z) => x === 4 && z === 4)
+  const pointsAt = (width: number, x: number, z: number) =>
+    pressed(box(width, 1, width), { at: { x, y: 0.499, z }, rotation: UPRIGHT }, holed)
+  const rim = pointsAt(1, 2.2, -1)
+  assert.ok(rim.length >= 2)
+  for (const { x } of rim) assert.ok(x <= 2 + 1e-9, `a point beyond the rim: ${x}`)
+  assert.ok(Math.max(...rim.map(({ x }) => x)) > 1.9, 'and the rim itself bears it')
+  // The hole reaches from 0 to half a metre along x and z; what is smaller presses on nothing there.
+  assert.equal(pointsAt(0.3, 0.25, 0.25).length, 0)
+  assert.ok(pointsAt(0.3, 0.75, 0.25).length > 0)
 })

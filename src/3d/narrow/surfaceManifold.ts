@@ -153,11 +153,10 @@ function keepFound(index: number): void {
 const BESIDE = 1e-9
 /** Flats that are told apart; what is beyond them is taken triangle by triangle. */
 const MOST_FLATS = 16
-const NO_FLAT = -1
 /** A triangle whose points are found, or that has none. */
 const DONE = -2
 
-/** The flat of each triangle near by, by its place among those here; {@link NO_FLAT} or {@link DONE}. */
+/** The flat of each triangle near by, by its place among those here; -1 for one of none, or {@link DONE}. */
 let flatOf = new Int32Array(64)
 /** Of each flat here: its number in the surface, and the first of its triangles that is near by; how many there are. */
 const flatNumber = new Int32Array(MOST_FLATS)
@@ -166,31 +165,28 @@ const flats = new Int32Array(1)
 /** A halfspace: offset and normal stand behind its head. */
 const halfspace = new Float64Array(BODY + 4)
 const pooled = new Int32Array(1)
-/** A point that was found, and a normal, seen from the surface. */
-const inward = new Float64Array(3)
 const upward = new Float64Array(3)
 
 /** Sorts the triangles near by into flats. */
 function sortIntoFlats(surface: Surface): void {
   const numbers = flatsOf(surface)
-  flats[0] = 0
   while (near.length > flatOf.length) flatOf = new Int32Array(2 * flatOf.length)
+  let count = 0
   for (let i = 0; i < near.length; i++) {
     const index = near.data[i]
-    flatOf[i] = NO_FLAT
-    if (!isNear(surface.corners, 9 * index)) {
-      flatOf[i] = DONE
-      continue
-    }
     const number = numbers[index]
-    const count = flats[0]
-    for (let flat = 0; flat < count && flatOf[i] === NO_FLAT; flat++) if (flatNumber[flat] === number) flatOf[i] = flat
-    if (flatOf[i] !== NO_FLAT || count === MOST_FLATS) continue
-    flatNumber[count] = number
-    flatFirst[count] = index
-    flatOf[i] = count
-    flats[0]++
+    let flat = count - 1
+    while (flat >= 0 && flatNumber[flat] !== number) flat--
+    // What is of a flat does no harm there, even if it is a little away.
+    if (flat < 0 && !isNear(surface.corners, 9 * index)) flat = DONE
+    else if (flat < 0 && count < MOST_FLATS) {
+      flat = count++
+      flatNumber[flat] = number
+      flatFirst[flat] = index
+    }
+    flatOf[i] = flat
   }
+  flats[0] = count
 }
 
 /** Whether the bounds of a triangle meet those of the piece about the surface: the tree knows only those of a leaf, which holds several. */
@@ -248,36 +244,38 @@ function intoSurface(q: Float64Array, b: number, v: Float64Array, at: number, ou
   for (let i = 0; i < 3; i++) out[i] = q[m + i] * v[at] + q[m + 3 + i] * v[at + 1] + q[m + 6 + i] * v[at + 2]
 }
 
-/** Whether a point that was found lies over a triangle of a flat. */
+/** Whether a point that was found lies over a triangle of a flat: as seen along the axis of the surface that is nearest to the normal in `upward`. */
 function isOverFlat(corners: Float64Array, point: number, q: Float64Array, b: number, flat: number): boolean {
-  for (let k = 0; k < 3; k++) inward[k] = found[point + k] - q[b + BODY + k]
-  const wx = inward[0]
-  const wy = inward[1]
-  const wz = inward[2]
+  const wx = found[point] - q[b + BODY]
+  const wy = found[point + 1] - q[b + BODY + 1]
+  const wz = found[point + 2] - q[b + BODY + 2]
+  const [nx, ny, nz] = [Math.abs(upward[0]), Math.abs(upward[1]), Math.abs(upward[2])]
+  const along = nx > ny ? (nx > nz ? 0 : 2) : ny > nz ? 1 : 2
+  const u = along === 0 ? 1 : 0
+  const v = along === 2 ? 1 : 2
   const m = b + BODY + 3
-  for (let k = 0; k < 3; k++) inward[k] = q[m + k] * wx + q[m + 3 + k] * wy + q[m + 6 + k] * wz
-  for (let i = 0; i < near.length; i++) if (flatOf[i] === flat && isOver(corners, 9 * near.data[i])) return true
+  const x = q[m + u] * wx + q[m + 3 + u] * wy + q[m + 6 + u] * wz
+  const y = q[m + v] * wx + q[m + 3 + v] * wy + q[m + 6 + v] * wz
+  for (let i = 0; i < near.length; i++) {
+    if (flatOf[i] === flat && isOver(corners, 9 * near.data[i], u, v, x, y)) return true
+  }
   return false
 }
 
-/** Whether the point in `inward` lies over a triangle whose normal, or its opposite, is in `upward`. */
-function isOver(corners: Float64Array, at: number): boolean {
+/** Whether a point lies over a triangle, as seen along the axis that is neither of the two. */
+function isOver(corners: Float64Array, at: number, u: number, v: number, x: number, y: number): boolean {
   let sense = 0
   for (let corner = 0; corner < 3; corner++) {
     const c = at + 3 * corner
     const d = corner === 2 ? at : c + 3
-    const ex = corners[d] - corners[c]
-    const ey = corners[d + 1] - corners[c + 1]
-    const ez = corners[d + 2] - corners[c + 2]
-    const x = inward[0] - corners[c]
-    const y = inward[1] - corners[c + 1]
-    const z = inward[2] - corners[c + 2]
-    const along = (ey * z - ez * y) * upward[0] + (ez * x - ex * z) * upward[1] + (ex * y - ey * x) * upward[2]
-    const slack = BESIDE * (ex * ex + ey * ey + ez * ez)
-    if (along <= slack && along >= -slack) continue
+    const ex = corners[d + u] - corners[c + u]
+    const ey = corners[d + v] - corners[c + v]
+    const across = ex * (y - corners[c + v]) - ey * (x - corners[c + u])
+    const slack = BESIDE * (ex * ex + ey * ey)
+    if (across <= slack && across >= -slack) continue
     // On one side of all its edges, whichever way its corners run.
-    if (sense === 0) sense = along > 0 ? 1 : -1
-    else if (along > 0 !== sense > 0) return false
+    if (sense === 0) sense = across > 0 ? 1 : -1
+    else if (across > 0 !== sense > 0) return false
   }
   return true
 }
