@@ -202,7 +202,7 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
    */
   travel(by: Vec2, options?: TravelOptions2<K>): TravelResult2<K> {
     this.change('travel')
-    return this.host.traveller.travel(this, by, options)
+    return this.host.traveller.travel(this, by, options) as TravelResult2<K>
   }
 
   /** The joints that hold it, in the order of their age. Allocates. */

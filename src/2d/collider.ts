@@ -4,9 +4,12 @@ import { SurfaceCollider } from '../core/solve/surfaceCollider.ts'
 import { SURFACE_SPEED } from '../core/solve/surfaces.ts'
 import type { AnyKinds, Kinds } from '../core/state/handle.ts'
 import { finite, refuseAssignment } from '../core/util/checks.ts'
+import { KeenError } from '../core/util/errors.ts'
 import { SPEED } from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
 import type { Shape2 } from './shapes/shape.ts'
+import type { Carved, CarveOptions } from './tiles/carving.ts'
+import type { Ground, PlacedHit } from './tiles/ground.ts'
 import { checkDirection, type Vec2 } from './vector.ts'
 import type { World2 } from './world.ts'
 
@@ -14,6 +17,8 @@ import type { World2 } from './world.ts'
 export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Body2<K>> {
   /** @internal */ protected readonly host: World2<K>
   private form: Shape2
+  /** The tiles that it shares with other colliders of its body; null for other shapes. */
+  private ground: Ground | null = null
   private readonly place: Vec2
   private readonly turn: number
 
@@ -24,7 +29,14 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.form = shape
     this.place = Object.freeze({ x: at.x, y: at.y })
     this.turn = angle
+    this.settle(shape)
     Object.seal(this)
+  }
+
+  private settle(shape: Shape2): void {
+    this.form = shape
+    this.ground = shape.kind === 'tiles' ? shape.ground : null
+    if (shape.kind === 'tiles') this.ground?.attach(shape.group, this, this.host)
   }
 
   /** Where the shape's origin lies within its body. */
@@ -61,15 +73,78 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.host.kernel.wakeTouching(this.slot)
   }
 
-  /** Its shape. Another can be assigned at any time; what begins or ends by that has cause `reshaped`. */
+  /**
+   * Its shape; of tiles as they are now. Another can be assigned at any time; what begins or ends by that has cause `reshaped`.
+   */
   get shape(): Shape2 {
-    return this.form
+    return this.ground === null ? this.form : this.ground.shapeOf(this.group)
   }
 
   set shape(value: Shape2) {
     this.change('shape')
-    this.host.reshape(this, value)
-    this.form = value
+    const shape = value?.kind === 'tiles' ? value.grow()[0] : value
+    this.host.reshape(this, shape)
+    this.settle(shape)
+    this.host.weigh(this.body.slot)
+  }
+
+  /**
+   * The sign of a tile; `.` for none. Column 0 is on the left, row 0 on top.
+   * @throws KeenError `bad-shape` for what is not made of tiles, `bad-argument` outside of the grid
+   */
+  tileAt(column: number, row: number): string {
+    return this.tiles('tileAt').tileAt(column, row)
+  }
+
+  /**
+   * Makes a tile another one, `.` for none, whichever of the colliders of the grid it belongs to. Queries see it at once; what begins or ends
+   * by it has cause `reshaped`, and what rests there wakes. Cost: a chunk of 32 by 32 tiles, once for all changes before the next step or
+   * query. Returns whether it was another one.
+   * @throws KeenError `bad-shape`, `bad-argument`, `dead-handle`, `locked`
+   */
+  setTile(column: number, row: number, kind: string): boolean {
+    this.change('setTile')
+    return this.tiles('setTile').setTile(column, row, kind)
+  }
+
+  /**
+   * Takes tiles away where a shape is, and hands back what is cut off by that. Whole tiles go, none is cut.
+   * @throws KeenError `bad-shape`, `bad-argument`, `bad-number`, `dead-handle`, `locked`
+   * @example ground.colliders[0].carve({ shape: circle(3), at: { x: 10, y: 4 }, cutOff: 50 })
+   */
+  carve(options: CarveOptions): Carved {
+    this.change('carve')
+    return this.tiles('carve').carve(this, options)
+  }
+
+  /** Of tiles: the closed loops of its own ones as they are now, about the grid, with the solid on the left. */
+  get outline(): readonly (readonly Vec2[])[] {
+    return this.tiles('outline').outlineOf(this.group)
+  }
+
+  /** The number of the tile where a ray hits, row by row; null for what is not made of tiles. @internal */
+  tileOnRay(record: Float64Array, line: Float64Array): number | null {
+    if (this.ground === null) return null
+    const point = { x: line[0] + record[0] * line[2], y: line[1] + record[0] * line[3] }
+    const hit: PlacedHit = { part: -1, tile: null, point, normal: { x: record[1], y: record[2] } }
+    this.describeHit(hit, null)
+    return hit.part
+  }
+
+  /** @internal */
+  override describeHit(hit: object, around: Float64Array | null): void {
+    const placed = hit as PlacedHit
+    if (this.ground !== null) this.ground.describe(this.group, this, placed, around)
+    else if (placed.tile !== null) placed.tile = null
+  }
+
+  private get group(): number {
+    return this.form.kind === 'tiles' ? this.form.group : -1
+  }
+
+  private tiles(what: string): Ground {
+    if (this.ground !== null) return this.ground
+    throw new KeenError('bad-shape', `${what}: ${this} is a ${this.form.kind}, not made of tiles()`)
   }
 }
 

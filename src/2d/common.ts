@@ -64,8 +64,13 @@ export type {
   Segment,
   Shape2,
   ShapeFacts,
+  Tile,
+  Tiles,
 } from './shapes/shape.ts'
 export type { Locks } from './solve/dynamics.ts'
+export type { Carved, CarvedTile, CarveOptions, CutOff } from './tiles/carving.ts'
+export type { TileKind } from './tiles/kinds.ts'
+export { type TilesSpec, tiles } from './tiles/tiles.ts'
 export {
   type Crushed2,
   type Ground2,

@@ -4,7 +4,7 @@
  */
 
 import { PAIR_SPEED } from '../core/solve/surfaces.ts'
-import type { Column } from '../core/state/table.ts'
+import { type Column, IntList } from '../core/state/table.ts'
 import { BroadPhase } from '../core/step/broadPhase.ts'
 import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
 import { finite } from '../core/util/checks.ts'
@@ -65,6 +65,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   override readonly carrying = CARRYING
   /** The direction (about the body) towards which a collider lets pass, unit; zero for none. */
   readonly oneWay: Column<Float64Array>
+  private readonly near = new IntList()
   private readonly manifold = new Float64Array(MANIFOLD_SIZE)
 
   constructor(setup: KernelSetup, makeForces: MakeForces2 | null) {
@@ -74,7 +75,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     const trees = [new Tree(), new Tree(), new Tree()]
     const broadPhase = new BroadPhase<Piece, Geometry, Tree>(population, geometry, trees, 2, touchDistance(unit))
     const distances = new Distances2(geometry, trees, broadPhase.treeOf, 2)
-    const path = new Path2(geometry, population.filter.body, poses, population.bodies)
+    const path = new Path2(geometry, distances, population.filter.body, poses, population.bodies)
     const surfaces = new Surfaces2(population.colliders, setup.pairs, 1)
     super(setup, { axes: 2, poses, broadPhase, distances, path, surfaces })
     this.oneWay = population.colliders.f64(2)
@@ -125,11 +126,17 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   }
 
   override pointsOf(pair: number): ContactPoint<MutableVec2>[] {
-    const { geometry, pairs, manifold } = this
+    const { geometry, pairs, manifold, near } = this
     const found: ContactPoint<MutableVec2>[] = []
     const { world } = geometry
-    for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NONE; p = geometry.after(p)) {
-      for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NONE; q = geometry.after(q)) {
+    near.clear()
+    this.distances.listNear(pairs.a.data[pair], pairs.b.data[pair], near)
+    const own = near.length
+    this.distances.listNear(pairs.b.data[pair], pairs.a.data[pair], near)
+    for (let i = 0; i < own; i++) {
+      for (let j = own; j < near.length; j++) {
+        const p = near.data[i]
+        const q = near.data[j]
         if (geometry.isFurther(p, q, 2 * this.touch)) continue
         manifold[WITHIN] = 2 * this.touch
         manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifold)

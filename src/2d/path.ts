@@ -10,6 +10,7 @@ import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { Path } from '../core/step/path.ts'
 import type { Way } from '../core/travel/ways.ts'
 import { cosSin } from '../core/util/maths.ts'
+import type { Distances2 } from './distances.ts'
 import type { Geometry } from './geometry.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
@@ -60,13 +61,17 @@ export class Path2 extends Path implements BentPath {
   private own = new Float64Array(64)
   private other = new Float64Array(64)
 
+  private readonly piecesA = new IntList()
+  private readonly piecesB = new IntList()
+  private readonly distances: Distances2
   private readonly originA = new Float64Array(2)
   private cornersA = new Float64Array(64)
   private cornersB = new Float64Array(64)
 
-  constructor(geometry: Geometry, body: Column<Int32Array>, poses: Poses, bodies: Table) {
+  constructor(geometry: Geometry, distances: Distances2, body: Column<Int32Array>, poses: Poses, bodies: Table) {
     super({ meeting: MAX_STEPS, crossing: MANY_STEPS })
     this.geometry = geometry
+    this.distances = distances
     this.body = body
     this.poses = poses
     this.bendsOf = bodies.i32()
@@ -225,16 +230,27 @@ export class Path2 extends Path implements BentPath {
     out[VA] = span > 0 ? (a1 - a0) / span : 0
   }
 
+  /** Lists the pieces of two colliders that may come near to each other in this tick. */
+  private listPieces(a: number, b: number): void {
+    const { piecesA, piecesB, distances } = this
+    piecesA.clear()
+    piecesB.clear()
+    distances.listNear(a, b, piecesA)
+    distances.listNear(b, a, piecesB)
+  }
+
   /** Writes the least gap of two at a time of the tick; pieces whose whole ways are apart are not checked. */
   override gapAt(a: number, b: number, time: number, out: Float64Array): void {
-    const { geometry, record, legA, legB } = this
-    const { first } = geometry
+    const { geometry, record, legA, legB, piecesA, piecesB } = this
     this.leg(this.body.data[a], time, false, legA)
     this.leg(this.body.data[b], time, false, legB)
     out[DISTANCE] = Infinity
-    for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
+    this.listPieces(a, b)
+    for (let j = 0; j < piecesB.length; j++) {
+      const q = piecesB.data[j]
       let placed = false
-      for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+      for (let i = 0; i < piecesA.length; i++) {
+        const p = piecesA.data[i]
         if (geometry.wideApart(p, q)) continue
         if (!placed) {
           while (geometry.sizeOf(q) > this.other.length) this.other = wider(this.other)
@@ -281,8 +297,7 @@ export class Path2 extends Path implements BentPath {
    * step leads over the end of a leg.
    */
   protected override safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number {
-    const { geometry, record, legA, legB } = this
-    const { first } = geometry
+    const { geometry, record, legA, legB, piecesA, piecesB } = this
     const bodyA = this.body.data[a]
     const bodyB = this.body.data[b]
     this.leg(bodyA, time, backwards, legA)
@@ -300,17 +315,21 @@ export class Path2 extends Path implements BentPath {
     this.originA[0] = this.at[0]
     this.originA[1] = this.at[1]
     let used = 0
-    for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+    this.listPieces(a, b)
+    for (let i = 0; i < piecesA.length; i++) {
+      const p = piecesA.data[i]
       const size = geometry.sizeOf(p)
       while (used + size > this.own.length) this.own = wider(this.own)
       geometry.blockAt(p, this.at, this.own, used + HEAD)
       used += size
     }
     this.setPose(legB, time)
-    for (let q = first.data[b]; q >= 0; q = geometry.after(q)) {
+    for (let j = 0; j < piecesB.length; j++) {
+      const q = piecesB.data[j]
       let placed = false
       let at = 0
-      for (let p = first.data[a]; p >= 0; p = geometry.after(p)) {
+      for (let i = 0; i < piecesA.length; i++) {
+        const p = piecesA.data[i]
         const from = at + HEAD
         at += geometry.sizeOf(p)
         if (geometry.wideApart(p, q)) continue

@@ -5,6 +5,7 @@ import type { TravelOptions } from '../core/travel/options.ts'
 import { type Crushed, type Ground, type TravelHit, TravelResult } from '../core/travel/result.ts'
 import type { Body2 } from './body.ts'
 import type { Collider2 } from './collider.ts'
+import type { OnTile } from './shapes/shape.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from './vector.ts'
 
 /** How a body travels. */
@@ -15,10 +16,12 @@ export type TravelOptions2<K extends Kinds = AnyKinds> = TravelOptions<
 >
 
 /** How far a body came, what it hit, what it stands on. */
-export type TravelResult2<K extends Kinds = AnyKinds> = TravelResult<Body2<K>, Collider2<K>, MutableVec2>
+export type TravelResult2<K extends Kinds = AnyKinds> = TravelResult<Body2<K>, Collider2<K>, MutableVec2, TravelHit2<K>>
 
 /** What a body hit on its way. */
-export type TravelHit2<K extends Kinds = AnyKinds> = TravelHit<Body2<K>, Collider2<K>, MutableVec2>
+export interface TravelHit2<K extends Kinds = AnyKinds>
+  extends TravelHit<Body2<K>, Collider2<K>, MutableVec2>,
+    OnTile {}
 
 /** What a body stands on. */
 export type Ground2<K extends Kinds = AnyKinds> = Ground<Body2<K>, Collider2<K>, MutableVec2>
@@ -28,5 +31,5 @@ export type Crushed2<K extends Kinds = AnyKinds> = Crushed<Body2<K>, Collider2<K
 
 /** An object that `travel` can write into instead of making one. */
 export function travelResult<K extends Kinds = AnyKinds>(): TravelResult2<K> {
-  return new TravelResult<Body2<K>, Collider2<K>, MutableVec2>(VECTORS)
+  return new TravelResult<Body2<K>, Collider2<K>, MutableVec2, TravelHit2<K>>(VECTORS)
 }

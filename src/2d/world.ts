@@ -27,7 +27,7 @@ import { Nearest, Overlap } from './query/overlap.ts'
 import { Raycast } from './query/ray.ts'
 import { type Pool2, Scratch } from './query/scratch.ts'
 import { writePose } from './shapes/place.ts'
-import { refuseNoShape, type Shape2 } from './shapes/shape.ts'
+import { refuseNoShape, type Shape2, type Tiles } from './shapes/shape.ts'
 import type { Locks } from './solve/dynamics.ts'
 import type { Forces2 } from './solve/forces.ts'
 import { Caster2, riderSpace } from './travel.ts'
@@ -36,6 +36,7 @@ import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSid
 
 /** A shape and how it is filtered, to be put on a body. */
 export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape2, Vec2>, SurfaceSpec {
+  shape: Exclude<Shape2, Tiles> | Tiles<K['layer']>
   /** Turn within the body, radians. Default 0. */
   angle?: number | undefined
   /** Lengths a second at which it carries what lies on it: along the surface, to the right when the normal points up: a conveyor. Default 0. */
@@ -264,6 +265,25 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     return new Collider2<K>(this, slot, body, shape, at, angle)
   }
 
+  protected override partsOf(spec: ColliderSpec2<K>): readonly ColliderSpec2<K>[] {
+    const { shape } = spec
+    if (shape.kind !== 'tiles') return [spec]
+    return shape.grow().map((part, group) => ({ ...spec, ...behaviourOf<K>(part, group), shape: part }))
+  }
+
+  protected override checkReshape(collider: Collider2<K>, shape: Shape2): void {
+    if (shape.kind !== 'tiles' || shape.grid.groups.length === 1) return
+    throw new KeenError(
+      'bad-shape',
+      `${collider} cannot take tiles whose kinds differ in layer, response or material, for they are several colliders: attach() them, and remove() this one`,
+    )
+  }
+
+  protected override bringIn(collider: number, shape: Shape2, pose: Float64Array): void {
+    if (shape.kind === 'tiles') shape.ground?.bringIn(shape.group, collider, pose, this.kernel)
+    else super.bringIn(collider, shape, pose)
+  }
+
   protected override poseOf({ at, angle }: Collider2<K>): Float64Array {
     return poseNumbers(at, angle)
   }
@@ -284,6 +304,11 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   protected override stopMotion(body: number): void {
     this.kernel.poses.velocity.data.fill(0, 3 * body, 3 * body + 3)
   }
+}
+
+/** What tiles of a behaviour set instead of their collider. */
+function behaviourOf<K extends Kinds>({ grid }: Tiles, group: number): Partial<ColliderSpec2<K>> {
+  return grid.groups[group].fields as Partial<ColliderSpec2<K>>
 }
 
 /** A pose within a body, as numbers. */

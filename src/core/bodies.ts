@@ -159,7 +159,7 @@ export abstract class WorldOfBodies<
     const name = this.checkName(spec.name)
     const pose = this.checkPose(spec)
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = list(spec.colliders ?? [], "'colliders' of a body").map((each, index) =>
+    const colliders = list(spec.colliders ?? [], "'colliders' of a body").flatMap((each, index) =>
       this.checkCollider(each as Spec, type, `colliders[${index}]`),
     )
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
@@ -182,14 +182,19 @@ export abstract class WorldOfBodies<
 
   /** @internal */
   attach(body: B, spec: Spec): C {
-    return this.put(body, this.checkCollider(spec, body.type, 'a collider'))
+    const [first] = this.checkCollider(spec, body.type, 'a collider').map((each) => this.put(body, each))
+    return first
   }
 
   /** @internal */
   reshape(collider: C, shape: Shape): void {
     const { slot } = collider
     this.checkShape(shape, collider.body.type, String(collider))
-    this.kernel.broadPhase.reshape(slot, shape.pieces, this.poseOf(collider))
+    this.checkReshape(collider, shape)
+    const { broadPhase } = this.kernel
+    broadPhase.takeOut(slot)
+    broadPhase.geometry.remove(slot)
+    this.bringIn(slot, shape, this.poseOf(collider))
     this.population.markReshaped(slot)
     this.kernel.wakeTouching(slot)
   }
@@ -336,6 +341,16 @@ export abstract class WorldOfBodies<
   /** A body has another type. */
   protected abstract typeChanged(body: number): void
   protected abstract stopMotion(body: number): void
+  /** The specifications that one stands for: a shape may have parts that are filtered in different ways. */
+  protected partsOf(spec: Spec): readonly Spec[] {
+    return [spec]
+  }
+  /** Throws where a collider cannot get another shape. */
+  protected checkReshape(_collider: C, _shape: Shape): void {}
+  /** Takes the pieces of a collider in. */
+  protected bringIn(collider: number, shape: Shape, pose: Float64Array): void {
+    this.kernel.broadPhase.add(collider, shape.pieces, pose)
+  }
   /** Weighs a body again after a change of its colliders. @internal */
   weigh(_body: number): void {}
 
@@ -346,10 +361,15 @@ export abstract class WorldOfBodies<
     }
   }
 
-  private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface> {
+  /** The colliders that a specification stands for: the first is its own, others come with what its shape says. */
+  private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface>[] {
     record(spec, what)
     onlyFields(spec, this.fields.collider, what)
     this.checkShape(spec.shape, type, what)
+    return this.partsOf(spec).map((part) => this.checkPart(part, what))
+  }
+
+  private checkPart(spec: Spec, what: string): CheckedCollider<Spec, Place, Surface> {
     if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
     const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>
       set === undefined ? null : this.layers.word(set, `'${field}' of ${what}`)
@@ -374,7 +394,7 @@ export abstract class WorldOfBodies<
     const collider = this.makeCollider(slot, body, shape, checked.place)
     population.colliderHandles[slot] = collider
     body.setColliders([...body.colliders, collider])
-    this.kernel.broadPhase.add(slot, shape.pieces, checked.place.pose)
+    this.bringIn(slot, shape, checked.place.pose)
     this.setSurface(slot, checked.surface)
     this.weigh(body.slot)
     if (checked.solid !== null) collider.solidBits = checked.solid >>> 0

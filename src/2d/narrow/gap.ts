@@ -6,7 +6,7 @@
  * A shape comes as a block (array and index: the radius, then x, y of each core point) and its number of points; all
  * that is found is written into arrays, for a double that crosses a call is boxed.
  */
-import { COUNT } from '../shapes/layout.ts'
+import { COUNT, KIND } from '../shapes/layout.ts'
 import type * as layout from './records.ts'
 
 const DISTANCE: typeof layout.DISTANCE = 0
@@ -19,6 +19,9 @@ const MAX_STEPS = 64
 
 /** Bound on the error of a cross product, as a part of its two terms: a few units in the last place. */
 const ROUNDING = 4e-16
+
+/** Where the bits of inner edges stand in the kind of a core: as {@link INNER} of its layout. */
+const INNER_SHIFT = 4
 
 /** Metres whose square still has all its digits. */
 const TINY = 1e-150
@@ -226,6 +229,11 @@ export function meet(p: Float64Array, a: number, q: Float64Array, b: number): bo
 function depth(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
   const an = p[a + COUNT] | 0
   const bn = q[b + COUNT] | 0
+  let innerA = (p[a + KIND] | 0) >> INNER_SHIFT
+  let innerB = (q[b + KIND] | 0) >> INNER_SHIFT
+  // What is buried on all sides is led out as if it stood alone.
+  if (innerA === (1 << an) - 1) innerA = 0
+  if (innerB === (1 << bn) - 1) innerB = 0
   let best = -Infinity
   let bestPass = 0
   let bestEdge = -1
@@ -243,7 +251,11 @@ function depth(p: Float64Array, a: number, q: Float64Array, b: number, out: Floa
     const farAt = (pass === 0 ? b : a) + 1
     const farCount = pass === 0 ? bn : an
     if (ownCount === 1) continue
+    const ownInner = pass === 0 ? innerA : innerB
+    const farInner = pass === 0 ? innerB : innerA
     for (let i = 0; i < ownCount; i++) {
+      // No way leads out over an inner edge.
+      if ((ownInner >> i) & 1) continue
       const j = i + 1 === ownCount ? 0 : i + 1
       const x = own[ownAt + 2 * i]
       const y = own[ownAt + 2 * i + 1]
@@ -263,7 +275,7 @@ function depth(p: Float64Array, a: number, q: Float64Array, b: number, out: Floa
           leastAt = k
         }
       }
-      if (least <= best) continue
+      if (least <= best || (farInner !== 0 && leadsOverInner(far, farAt, farCount, farInner, ux, uy))) continue
       best = least
       bestPass = pass
       bestEdge = i
@@ -299,6 +311,22 @@ function depth(p: Float64Array, a: number, q: Float64Array, b: number, out: Floa
   out[POINT_B] = px + nx * (best - br)
   out[POINT_B + 1] = py + ny * (best - br)
 }
+
+/** Whether a way out along the normal of another core leads over an inner edge: that one looks against it. */
+function leadsOverInner(p: Float64Array, at: number, count: number, inner: number, nx: number, ny: number): boolean {
+  for (let i = 0; i < count; i++) {
+    if (((inner >> i) & 1) === 0) continue
+    const a = at + 2 * i
+    const b = i + 1 === count ? at : a + 2
+    const ex = p[b] - p[a]
+    const ey = p[b + 1] - p[a + 1]
+    if (ex * ny - ey * nx > OPPOSITE * Math.sqrt(ex * ex + ey * ey)) return true
+  }
+  return false
+}
+
+/** Cosine of the angle within which two normals look against each other. */
+const OPPOSITE = 0.999
 
 /** A point, and how far it is to be lifted along the normal. */
 const alongEdge = new Float64Array(3)

@@ -3,7 +3,7 @@
  * the solid lies. Rare: only asked where a ray has passed very near.
  */
 import { ENTER, EXIT, FRONT, SECTOR_FROM, SECTOR_TO } from '../../core/query/seams.ts'
-import { CONVEX, COUNT, KIND, PLANE } from '../shapes/layout.ts'
+import { COUNT, KIND, LINE, PLANE } from '../shapes/layout.ts'
 
 /** A few units in the last place of a coordinate, as a part of it. */
 export const ROUNDING = 4.5e-16
@@ -16,7 +16,7 @@ export const ROUNDING = 4.5e-16
 export function grazeOf(p: Float64Array, at: number, line: Float64Array, out: Float64Array): boolean {
   const kind = p[at + KIND]
   if (kind === PLANE) return grazePlane(p, at, line, out)
-  return kind === CONVEX && grazeConvex(p, at, line, out)
+  return kind !== LINE && grazeConvex(p, at, line, out)
 }
 
 function grazePlane(p: Float64Array, at: number, line: Float64Array, out: Float64Array): boolean {

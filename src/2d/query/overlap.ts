@@ -10,6 +10,7 @@ import type { Geometry } from '../geometry.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
+import type { OnTile } from '../shapes/shape.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
 import { HIT_NORMAL, HIT_POINT, KEY, type Pool2, type Scratch } from './scratch.ts'
@@ -27,7 +28,9 @@ export interface ShapePlace2 {
 }
 
 /** What an overlap meets. */
-export type OverlapHit2<K extends Kinds = AnyKinds> = OverlapHit<Body2<K>, Collider2<K>, MutableVec2>
+export interface OverlapHit2<K extends Kinds = AnyKinds>
+  extends OverlapHit<Body2<K>, Collider2<K>, MutableVec2>,
+    OnTile {}
 
 /** A point, or a standing shape, and how far to look. */
 export type NearestPlace2 =
@@ -40,16 +43,18 @@ export type NearestPlace2 =
     }
 
 /** What is nearest. */
-export type NearestHit2<K extends Kinds = AnyKinds> = NearestHit<Body2<K>, Collider2<K>, MutableVec2>
+export interface NearestHit2<K extends Kinds = AnyKinds>
+  extends NearestHit<Body2<K>, Collider2<K>, MutableVec2>,
+    OnTile {}
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = AnyKinds>(): OverlapHit2<K> {
-  return newOverlapHit()
+  return { ...newOverlapHit<Body2<K>, Collider2<K>, MutableVec2>(), tile: null }
 }
 
 /** An object that `nearest.first` can write into instead of making one. */
 export function nearestHit<K extends Kinds = AnyKinds>(): NearestHit2<K> {
-  return newNearestHit(VECTORS)
+  return { ...newNearestHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS), tile: null }
 }
 
 const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const
@@ -123,9 +128,14 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   Collider2<K>,
   MutableVec2,
   ShapePlace2,
-  Scratch<K>
+  Scratch<K>,
+  OverlapHit2<K>
 > {
   declare protected readonly geometry: Geometry
+
+  protected override newHit(): OverlapHit2<K> {
+    return overlapHit<K>()
+  }
 
   protected override readPlace(place: ShapePlace2, { queryShape }: Scratch<K>): void {
     checkRecord(place, 'an overlap')
@@ -157,9 +167,14 @@ export class Nearest<K extends Kinds> extends NearestModes<
   Collider2<K>,
   MutableVec2,
   NearestPlace2,
-  Scratch<K>
+  Scratch<K>,
+  NearestHit2<K>
 > {
   declare protected readonly geometry: Geometry
+
+  protected override newHit(): NearestHit2<K> {
+    return nearestHit<K>()
+  }
 
   /** @internal */
   constructor(pool: Pool2<K>) {

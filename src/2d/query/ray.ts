@@ -9,6 +9,7 @@ import type { Kernel2 } from '../kernel.ts'
 import { rayAgainst } from '../narrow/ray.ts'
 import { RAY_SIZE } from '../narrow/records.ts'
 import { CONVEX } from '../shapes/layout.ts'
+import type { OnTile } from '../shapes/shape.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { Pool2, Scratch } from './scratch.ts'
 import { walkTree } from './walk.ts'
@@ -22,14 +23,14 @@ export type Ray2 =
   | { readonly from: Vec2; readonly direction: Vec2; readonly reach?: number | undefined }
 
 /** What a ray meets. */
-export type RayHit2<K extends Kinds = AnyKinds> = RayHit<Body2<K>, Collider2<K>, MutableVec2>
+export interface RayHit2<K extends Kinds = AnyKinds> extends RayHit<Body2<K>, Collider2<K>, MutableVec2>, OnTile {}
 
 /** The fields of a hit that hold vectors. */
 export const HIT_VECTORS = ['point', 'normal'] as const
 
 /** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
 export function rayHit<K extends Kinds = AnyKinds>(): RayHit2<K> {
-  return newRayHit(VECTORS)
+  return { ...newRayHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS), tile: null }
 }
 
 /** Where `raycast.batch` writes to: a place a ray. */
@@ -66,6 +67,11 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   protected override meet({ line }: Scratch<K>, piece: number, out: Float64Array): number {
     const { geometry } = this
     return rayAgainst(geometry.world, geometry.offsetOf(piece), line, out)
+  }
+
+  protected override partOf(piece: number, record: Float64Array, line: Float64Array): number {
+    const collider = this.pool.colliderOf(this.geometry.ownerOf(piece))
+    return collider.tileOnRay(record, line) ?? super.partOf(piece, record, line)
   }
 
   protected override isSolid(piece: number): boolean {

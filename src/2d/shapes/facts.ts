@@ -5,7 +5,7 @@ import { CONVEX, COUNT, HEAD, PLANE } from './layout.ts'
 import type { Piece, ShapeFacts } from './shape.ts'
 
 /** Sums areas with their first and second moments about the origin. */
-class Moments {
+export class Moments {
   area = 0
   x = 0
   y = 0

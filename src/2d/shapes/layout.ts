@@ -6,6 +6,11 @@
 
 /** A convex core: a point, two points, or a polygon, counter-clockwise. */
 export const CONVEX = 0
+/**
+ * Of a convex core: by how much its kind is greater for its first edge, if that is an inner one, behind which the same solid goes on; twice as
+ * much for the second, and so on. So the kind of a core whose edges are all free is {@link CONVEX}.
+ */
+export const INNER = 16
 /** Two points without radius and without an inside. */
 export const LINE = 1
 /** A halfspace: offset, then the unit normal out of the solid side. */

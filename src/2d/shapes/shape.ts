@@ -4,6 +4,8 @@
  * inside), or a halfspace. Full sizes, never half sizes; a size is set, never scaled.
  */
 import { refuseForeignShape } from '../../core/util/checks.ts'
+import type { Grid } from '../tiles/grid.ts'
+import type { Ground } from '../tiles/ground.ts'
 import type { Vec2 } from '../vector.ts'
 
 export interface Piece {
@@ -121,8 +123,47 @@ export interface Compound extends ShapeFacts {
   readonly parts: readonly CompoundPart[]
 }
 
+/** A tile: where it is in its grid (the first row on top), what it is, and which edge of its shape was met. */
+export interface Tile {
+  column: number
+  row: number
+  /** The sign of its kind. */
+  kind: string
+  /** The number of the edge in its shape (of a full tile 0 is the lower one, then counter-clockwise); -1 at a corner, or where none was met. */
+  edge: number
+}
+
+/** What hits of 2D have besides. */
+export interface OnTile {
+  /** The tile that was met, of what is made of tiles; `part` is its number, row by row from the top left. Else null. */
+  tile: Tile | null
+}
+
+/** A grid of tiles, solid inside. Made by `tiles()`. */
+export interface Tiles<L extends string = string> extends ShapeFacts {
+  /** Which shape it is. */
+  readonly kind: 'tiles'
+  /** Full size of a cell. */
+  readonly cell: number
+  readonly columns: number
+  readonly rows: number
+  /** Closed loops of corners with the solid on the left, of all tiles that press from every side. */
+  readonly outline: readonly (readonly Vec2[])[]
+  /** The rows as text, the first on top. */
+  text(): string[]
+  /** Layers that its kinds name belong to the world that it is put into. */
+  fits?(layer: L): void
+  /** @internal */ readonly grid: Grid
+  /** @internal The number of a behaviour; -1 for all that hold. */
+  readonly group: number
+  /** @internal A grid of its own, with a shape for each behaviour. */
+  grow(): readonly Tiles[]
+  /** @internal The grid that it is a part of, once it is on a body. */
+  readonly ground: Ground | null
+}
+
 /** Any shape of 2D. */
-export type Shape2 = Circle | Box | Capsule | Polygon | Segment | Polyline | Halfspace | Compound
+export type Shape2 = Circle | Box | Capsule | Polygon | Segment | Polyline | Halfspace | Compound | Tiles
 
 /** Throws `bad-shape` for what is no shape of this dimension. */
 export function refuseNoShape(value: unknown, what: string): void {

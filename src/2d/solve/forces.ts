@@ -36,7 +36,7 @@ export class Forces2 extends ForcesCore<Dynamics, Contacts, Motion, Path2, Joint
     this.joints = new Joints2({ population, unit, dt, wake }, motion.bodyRows, motion, poses, dynamics)
     // Contacts come last, so that nothing else has the last word on what lies on a floor.
     motion.solver.kinds.unshift(this.joints.kind)
-    this.sweeper = new Sweeper({ ...shared, path, motion: this.motion })
+    this.sweeper = new Sweeper({ ...shared, distances, path, motion: this.motion })
   }
 
   override impulseAt(pair: number, partA: number, partB: number, name: number): number {

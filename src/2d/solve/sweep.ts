@@ -4,7 +4,9 @@ import { SOLID } from '../../core/filter/filter.ts'
 import { BOUNCE } from '../../core/solve/contactKind.ts'
 import { SweeperCore, type SweeperCoreSetup } from '../../core/solve/sweep.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
+import { IntList } from '../../core/state/table.ts'
 import { cosSin } from '../../core/util/maths.ts'
+import type { Distances2 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'
 import { FACE_SIZE, FLUSH, hasFace, isFlatAlong, isFlush, SAME, STRAIGHT, writeFace } from '../narrow/flush.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../narrow/records.ts'
@@ -17,6 +19,7 @@ import type { Motion } from './motion.ts'
 export interface SweeperSetup extends SweeperCoreSetup<Motion, Path2> {
   readonly poses: Poses
   readonly geometry: Geometry
+  readonly distances: Distances2
   /** The normal of each solid pair: two numbers. */
   readonly normal: { data: Float64Array }
 }
@@ -31,6 +34,8 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
   private readonly turn = new Float64Array(3)
   private readonly poses: Poses
   private readonly geometry: Geometry
+  private readonly distances: Distances2
+  private readonly near = new IntList()
   private readonly normal: { data: Float64Array }
   private readonly met = new Float64Array(3)
   private readonly on = new Float64Array(2)
@@ -44,6 +49,7 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
     super(setup, GAP_SIZE)
     this.poses = setup.poses
     this.geometry = setup.geometry
+    this.distances = setup.distances
     this.normal = setup.normal
     this.rise[0] = FLUSH * this.unit
   }
@@ -66,7 +72,8 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
   }
 
   override isInnerEdge(body: number, pair: number, time: number): boolean {
-    const { population, pairs, path, record, geometry, motion, touch, met, on, normalOn, outward, face, rise } = this
+    const { population, pairs, path, record, distances, near, motion, touch, met, on, normalOn, outward, face, rise } =
+      this
     const { body: bodyOf } = population.filter
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
@@ -81,7 +88,8 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
     const ny = sign * record[NORMAL + 1]
     outward[0] = nx
     outward[1] = ny
-    const isFace = this.hasFaceAt(other, time, outward, 1, SAME) || this.isFlatAt(isA ? a : b, time, outward)
+    const isFace =
+      this.hasFaceAt(other, isA ? a : b, time, outward, 1, SAME) || this.isFlatAt(isA ? a : b, time, outward)
     const at = isA ? POINT_B : POINT_A
     met[0] = record[at]
     met[1] = record[at + 1]
@@ -102,10 +110,12 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
         on[0] = record[point]
         on[1] = record[point + 1]
         writeFace(normalOn, bySign, on, met, face)
-        if (!this.hasFaceAt(ground, time, normalOn, bySign, STRAIGHT)) continue
+        if (!this.hasFaceAt(ground, c, time, normalOn, bySign, STRAIGHT)) continue
         let flush = true
-        for (let p = geometry.first.data[other]; p >= 0 && flush; p = geometry.after(p)) {
-          path.placeAt(p, its, time)
+        near.clear()
+        distances.listNear(other, isA ? a : b, near)
+        for (let i = 0; i < near.length && flush; i++) {
+          path.placeAt(near.data[i], its, time)
           flush = isFlush(path.block, HEAD, face, rise)
         }
         if (flush) return true
@@ -114,10 +124,20 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
     return false
   }
 
-  private hasFaceAt(c: number, time: number, normal: Float64Array, sign: number, least: Float64Array): boolean {
-    const { geometry, path, population } = this
-    for (let p = geometry.first.data[c]; p >= 0; p = geometry.after(p)) {
-      path.placeAt(p, population.filter.body.data[c], time)
+  /** Whether a collider has a face with a normal, where another one is near. */
+  private hasFaceAt(
+    c: number,
+    by: number,
+    time: number,
+    normal: Float64Array,
+    sign: number,
+    least: Float64Array,
+  ): boolean {
+    const { path, population, near } = this
+    near.clear()
+    this.distances.listNear(c, by, near)
+    for (let i = 0; i < near.length; i++) {
+      path.placeAt(near.data[i], population.filter.body.data[c], time)
       if (hasFace(path.block, HEAD, normal, 0, sign, least)) return true
     }
     return false

@@ -23,6 +23,7 @@ export abstract class NearestModes<
   V,
   Place extends { readonly reach?: number | undefined },
   S extends NearestScratch<K, B, C>,
+  Hit extends NearestHit<B, C, V> = NearestHit<B, C, V>,
 > {
   protected readonly pool: ScratchPool<K, B, C, S, V>
   protected readonly kernel: QueryKernel
@@ -45,7 +46,7 @@ export abstract class NearestModes<
    * @param out a hit of `nearestHit()` to write into; then nothing is allocated
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  first(place: Place, filter?: QueryFilter<K, B, C>, out?: NearestHit<B, C, V>): NearestHit<B, C, V> | null {
+  first(place: Place, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
     const { pool } = this
     pool.checkHit(out, 'nearestHit', HIT_VECTORS)
     const scratch = pool.acquire(filter)
@@ -54,7 +55,7 @@ export abstract class NearestModes<
       const { found } = scratch
       if (found.colliders.length === 0) return null
       found.sort(true)
-      return this.fill(scratch, found.order.data[0], out ?? newNearestHit<B, C, V>(pool.vectors))
+      return this.fill(scratch, found.order.data[0], out ?? this.newHit())
     } finally {
       pool.release()
     }
@@ -64,20 +65,24 @@ export abstract class NearestModes<
    * Every collider within reach, nearest first.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  all(place: Place, filter?: QueryFilter<K, B, C>): NearestHit<B, C, V>[] {
+  all(place: Place, filter?: QueryFilter<K, B, C>): Hit[] {
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
       const { found } = scratch
       found.sort(true)
-      const hits: NearestHit<B, C, V>[] = []
-      for (let i = 0; i < found.order.length; i++)
-        hits.push(this.fill(scratch, found.order.data[i], newNearestHit<B, C, V>(pool.vectors)))
+      const hits: Hit[] = []
+      for (let i = 0; i < found.order.length; i++) hits.push(this.fill(scratch, found.order.data[i], this.newHit()))
       return hits
     } finally {
       pool.release()
     }
+  }
+
+  /** An empty hit. */
+  protected newHit(): Hit {
+    return newNearestHit<B, C, V>(this.pool.vectors) as Hit
   }
 
   /** Puts a point in the place of the shape that asks. */
@@ -114,7 +119,7 @@ export abstract class NearestModes<
     }
   }
 
-  private fill(scratch: S, index: number, out: NearestHit<B, C, V>): NearestHit<B, C, V> {
+  private fill(scratch: S, index: number, out: Hit): Hit {
     const { pool } = this
     const { found, layout } = scratch
     const { geometry } = this
@@ -127,6 +132,7 @@ export abstract class NearestModes<
     out.part = geometry.partOf(piece, found.values, at)
     pool.vectors.write(out.normal, found.values, at + HIT_NORMAL)
     pool.vectors.write(out.point, found.values, at + layout.point)
+    out.collider.describeHit(out, null)
     return out
   }
 }

@@ -22,6 +22,7 @@ export abstract class OverlapModes<
   V,
   Place extends { readonly depth?: boolean | undefined },
   S extends PlaceScratch<K, B, C>,
+  Hit extends OverlapHit<B, C, V> = OverlapHit<B, C, V>,
 > {
   protected readonly pool: ScratchPool<K, B, C, S, V>
   protected readonly kernel: QueryKernel
@@ -39,7 +40,7 @@ export abstract class OverlapModes<
    * @param out a hit of `overlapHit()` to write into; then nothing is allocated
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  first(place: Place, filter?: QueryFilter<K, B, C>, out?: OverlapHit<B, C, V>): OverlapHit<B, C, V> | null {
+  first(place: Place, filter?: QueryFilter<K, B, C>, out?: Hit): Hit | null {
     const { pool } = this
     pool.checkHit(out, 'overlapHit', HIT_VECTORS, true)
     const scratch = pool.acquire(filter)
@@ -48,7 +49,7 @@ export abstract class OverlapModes<
       const { found } = scratch
       if (found.colliders.length === 0) return null
       found.sort(false)
-      return this.fill(scratch, found.order.data[0], place.depth === true, out ?? newOverlapHit<B, C, V>())
+      return this.fill(scratch, found.order.data[0], place.depth === true, out ?? this.newHit())
     } finally {
       pool.release()
     }
@@ -58,16 +59,16 @@ export abstract class OverlapModes<
    * Everything that it overlaps, one hit a collider, by age.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  all(place: Place, filter?: QueryFilter<K, B, C>): OverlapHit<B, C, V>[] {
+  all(place: Place, filter?: QueryFilter<K, B, C>): Hit[] {
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
       const { found } = scratch
       found.sort(false)
-      const hits: OverlapHit<B, C, V>[] = []
+      const hits: Hit[] = []
       for (let i = 0; i < found.order.length; i++) {
-        hits.push(this.fill(scratch, found.order.data[i], place.depth === true, newOverlapHit<B, C, V>()))
+        hits.push(this.fill(scratch, found.order.data[i], place.depth === true, this.newHit()))
       }
       return hits
     } finally {
@@ -94,13 +95,13 @@ export abstract class OverlapModes<
    * Visits what it overlaps, in no particular order until the visitor returns false. The hit is reused.
    * @throws KeenError `bad-argument`, `bad-number`, `bad-shape`, and what the filter throws
    */
-  each(place: Place, visit: (hit: OverlapHit<B, C, V>) => unknown, filter?: QueryFilter<K, B, C>): void {
+  each(place: Place, visit: (hit: Hit) => unknown, filter?: QueryFilter<K, B, C>): void {
     callable(visit, 'what `each` calls for each hit')
     const { pool } = this
     const scratch = pool.acquire(filter)
     try {
       this.gather(place, scratch, false)
-      const hit = newOverlapHit<B, C, V>()
+      const hit = this.newHit()
       const depth = place.depth === true
       for (let i = 0; i < scratch.found.colliders.length; i++) {
         if (visit(this.fill(scratch, i, depth, hit)) === false) return
@@ -137,6 +138,11 @@ export abstract class OverlapModes<
     else this.sift(scratch, certain, any)
   }
 
+  /** An empty hit. */
+  protected newHit(): Hit {
+    return newOverlapHit<B, C, V>() as Hit
+  }
+
   /** As `sift`, with the numbers of each. */
   private measureAll(scratch: S, certain: number, any: boolean): void {
     const { geometry } = this
@@ -152,7 +158,7 @@ export abstract class OverlapModes<
     }
   }
 
-  private fill(scratch: S, index: number, depth: boolean, out: OverlapHit<B, C, V>): OverlapHit<B, C, V> {
+  private fill(scratch: S, index: number, depth: boolean, out: Hit): Hit {
     const { pool } = this
     const { found, layout } = scratch
     const { values } = found
@@ -167,6 +173,7 @@ export abstract class OverlapModes<
     if (!depth) {
       out.normal = null
       out.point = null
+      out.collider.describeHit(out, scratch.queryShape.bounds)
       return out
     }
     const { vectors } = pool
@@ -174,6 +181,7 @@ export abstract class OverlapModes<
     out.point ??= vectors.zero()
     vectors.write(out.normal, values, at + HIT_NORMAL)
     vectors.write(out.point, values, at + layout.point)
+    out.collider.describeHit(out, null)
     return out
   }
 }

@@ -199,7 +199,7 @@ export abstract class RaycastModes<
         out.collider[i] = met ? geometry.ownerOf(piece) : -1
         out.child[i] = met ? geometry.childOf(piece) : -1
         for (let k = 0; k < axes; k++) out.normal[axes * i + k] = met ? best[1 + k] : 0
-        out.part[i] = met ? geometry.partOf(piece, best, 0) : -1
+        out.part[i] = met ? this.partOf(piece, best, line) : -1
         this.writeOwnResult(out, i, met, best)
         if (met) hits++
       }
@@ -207,6 +207,11 @@ export abstract class RaycastModes<
       pool.release()
     }
     return hits
+  }
+
+  /** The user's number of the part that a ray met. */
+  protected partOf(piece: number, record: Float64Array, _line: Float64Array): number {
+    return this.geometry.partOf(piece, record, 0)
   }
 
   /** An empty hit. */
@@ -345,6 +350,7 @@ export abstract class RaycastModes<
     pool.vectors.writeAlong(out.point, scratch.line, fraction)
     pool.vectors.write(out.normal, values, at + HIT_NORMAL)
     this.writeOwn(values, at, out)
+    out.collider.describeHit(out, null)
     return out
   }
 }

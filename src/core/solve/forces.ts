@@ -176,6 +176,10 @@ export abstract class ForcesCore<
     pairs.closing.data[pair] = 0
   }
 
+  wake(body: number): void {
+    this.activation.wake(body)
+  }
+
   wakeTouching(c: number): void {
     this.activation.wakeTouching(c)
   }

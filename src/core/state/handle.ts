@@ -239,6 +239,13 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
     this.age = host.population.serial.data[slot]
   }
 
+  /**
+   * What a dimension adds to a hit on this collider, whose place is written already.
+   * @param around the bounds of what asked, where the hit has no point
+   * @internal
+   */
+  describeHit(_hit: object, _around: Float64Array | null): void {}
+
   /** The body it belongs to, also after removal. */
   get body(): B {
     return this.owner

@@ -29,6 +29,16 @@ export interface SourcePiece {
   readonly part?: number | undefined
 }
 
+/** Pieces that are changed together, each with its key. */
+interface PieceRun {
+  readonly keys: readonly number[]
+  readonly pieces: number[]
+}
+
+const NO_RUN: PieceRun = { keys: [], pieces: [] }
+/** The first number of a block is its kind, of some with more times this number on top. */
+const KINDS = 16
+
 export abstract class PieceTable<S extends SourcePiece> {
   readonly pieces = new Table(64)
   /** Tight bounds in the world: the least coordinates, then the greatest. */
@@ -49,6 +59,10 @@ export abstract class PieceTable<S extends SourcePiece> {
   private readonly head: number
   private readonly endless: number
   private used = 0
+  /** Colliders that are changed run by run; the piece before each of theirs. */
+  private readonly runs = new Map<number, PieceRun[]>()
+  private readonly before: Column<Int32Array>
+  private ordinals = 0
   /** Free blocks by their size. */
   private readonly free = new Map<number, number[]>()
 
@@ -62,6 +76,7 @@ export abstract class PieceTable<S extends SourcePiece> {
     this.endless = endless
     this.bounds = this.pieces.f64(2 * axes)
     this.wideBounds = this.pieces.f64(2 * axes)
+    this.before = this.pieces.i32()
     this.first = colliders.i32()
     this.pieceCount = colliders.i32()
     this.reach = colliders.f64()
@@ -133,39 +148,105 @@ export abstract class PieceTable<S extends SourcePiece> {
     this.pieceCount.data[c] = sources.length
     this.first.data[c] = NONE
     // From the last to the first, so that the list runs in their order.
-    for (let i = sources.length - 1; i >= 0; i--) {
-      const source = sources[i]
-      const piece = this.pieces.claim()
-      const offset = this.claim(source.block.length)
-      const row = this.row.data
-      const at = ROW * piece
-      row[at + OWNER] = c
-      row[at + OFFSET] = offset
-      row[at + KIND] = source.block[0]
-      row[at + CHILD] = source.child
-      row[at + NEXT] = this.first.data[c]
-      row[at + SIZE] = source.block.length
-      row[at + PART] = source.part ?? NONE
-      row[at + ORDINAL] = sources.length > 1 ? i + 1 : 0
-      this.first.data[c] = piece
-      this.put(piece, source, pose)
-    }
+    for (let i = sources.length - 1; i >= 0; i--) this.addFirst(c, sources[i], sources.length > 1 ? i + 1 : 0, pose)
     this.measureReach(c)
+  }
+
+  /** A new piece before all others of its collider. */
+  private addFirst(c: number, source: S, ordinal: number, pose: Float64Array): number {
+    const piece = this.pieces.claim()
+    const offset = this.claim(source.block.length)
+    const row = this.row.data
+    const at = ROW * piece
+    row[at + OWNER] = c
+    row[at + OFFSET] = offset
+    row[at + KIND] = source.block[0] % KINDS
+    row[at + CHILD] = source.child
+    row[at + NEXT] = this.first.data[c]
+    row[at + SIZE] = source.block.length
+    row[at + PART] = source.part ?? NONE
+    row[at + ORDINAL] = ordinal
+    this.first.data[c] = piece
+    this.put(piece, source, pose)
+    return piece
+  }
+
+  /** A collider whose pieces come run by run, see {@link setRun}. It begins without any. @param reach how far they may reach */
+  addRuns(c: number, count: number, reach: number): void {
+    this.reach.data[c] = reach
+    this.turnReach.data[c] = reach
+    this.pieceCount.data[c] = 0
+    this.first.data[c] = NONE
+    this.runs.set(
+      c,
+      Array.from({ length: count }, () => NO_RUN),
+    )
+  }
+
+  /**
+   * Other pieces for one run of a collider: those with a key that was there stay as they are. Cost: the pieces of the run.
+   * @param keys a number of each that is the same when the piece is
+   * @param leaves hears of each piece that is about to go
+   * @param comes hears of each new one
+   */
+  setRun(
+    c: number,
+    index: number,
+    sources: readonly S[],
+    keys: readonly number[],
+    pose: Float64Array,
+    leaves: (piece: number) => void,
+    comes: (piece: number) => void,
+  ): void {
+    const runs = this.runs.get(c)!
+    const { row, before, first } = this
+    const kept = new Map<number, number>()
+    runs[index].keys.forEach((key, i) => kept.set(key, runs[index].pieces[i]))
+    const pieces = keys.map((key) => {
+      const piece = kept.get(key) ?? NONE
+      if (piece !== NONE) kept.delete(key)
+      return piece
+    })
+    for (const piece of kept.values()) {
+      leaves(piece)
+      const next = this.after(piece)
+      const previous = before.data[piece]
+      if (previous === NONE) first.data[c] = next
+      else row.data[ROW * previous + NEXT] = next
+      if (next !== NONE) before.data[next] = previous
+      this.giveBack(piece)
+    }
+    pieces.forEach((there, i) => {
+      if (there !== NONE) return
+      const piece = this.addFirst(c, sources[i], ++this.ordinals, pose)
+      const next = this.after(piece)
+      before.data[piece] = NONE
+      if (next !== NONE) before.data[next] = piece
+      pieces[i] = piece
+      comes(piece)
+    })
+    this.pieceCount.data[c] += pieces.length - runs[index].pieces.length
+    runs[index] = pieces.length === 0 ? NO_RUN : { keys, pieces }
   }
 
   /** Gives the pieces of a collider back. */
   remove(c: number): void {
     for (let piece = this.first.data[c]; piece !== NONE; ) {
       const next = this.after(piece)
-      const size = this.sizeOf(piece)
-      const blocks = this.free.get(size)
-      if (blocks === undefined) this.free.set(size, [this.offsetOf(piece)])
-      else blocks.push(this.offsetOf(piece))
-      this.released(piece)
-      this.pieces.release(piece)
+      this.giveBack(piece)
       piece = next
     }
     this.first.data[c] = NONE
+    this.runs.delete(c)
+  }
+
+  private giveBack(piece: number): void {
+    const size = this.sizeOf(piece)
+    const blocks = this.free.get(size)
+    if (blocks === undefined) this.free.set(size, [this.offsetOf(piece)])
+    else blocks.push(this.offsetOf(piece))
+    this.released(piece)
+    this.pieces.release(piece)
   }
 
   /**
@@ -191,8 +272,18 @@ export abstract class PieceTable<S extends SourcePiece> {
       const next = row[ROW * piece + NEXT]
       if (row[ROW * piece + SIZE] > 0 && next !== NONE) row[ROW * piece + NEXT] = renumbered[next]
     }
+    for (const [c, runs] of this.runs) this.renumberRuns(c, runs, renumbered)
     this.compact(numbers)
     return renumbered
+  }
+
+  private renumberRuns(c: number, runs: PieceRun[], renumbered: Int32Array): void {
+    for (const { pieces } of runs) for (let i = 0; i < pieces.length; i++) pieces[i] = renumbered[pieces[i]]
+    let previous = NONE
+    for (let piece = this.first.data[c]; piece !== NONE; piece = this.after(piece)) {
+      this.before.data[piece] = previous
+      previous = piece
+    }
   }
 
   /** The user's number of the part that a record at `values[at]` is about; -1 for none. */

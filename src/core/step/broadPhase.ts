@@ -48,12 +48,17 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   private readonly stretched = new IntList()
   private readonly isStretched: Column<Int32Array>
   private readonly found = new IntList()
+  private readonly stack = new IntList()
   /** Bounds where a motion began. */
   private readonly start: Float64Array
   /** 1 for trees that are about to be rebuilt. */
   private readonly bulk = new Int32Array(3)
   /** Lengths within which a solid pair counts as touching. */
   private readonly touch: number
+  /** What is to be brought in before the next step or query: tiles that were changed. */
+  readonly pending: { flush(): void }[] = []
+  /** Colliders that were changed in part, and who was near: two by two. */
+  readonly edited = new IntList()
   private readonly bitsOf = (piece: number): number =>
     this.population.filter.activeLayers.data[this.geometry.ownerOf(piece)]
 
@@ -88,6 +93,65 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.takeOut(c)
     this.geometry.remove(c)
     this.add(c, pieces, pose)
+  }
+
+  /** A collider whose pieces come run by run, see {@link setRun}. */
+  addRuns(c: number, count: number, reach: number): void {
+    this.treeOf.data[c] = NOWHERE
+    this.geometry.addRuns(c, count, reach)
+    this.markMoved(this.population.filter.body.data[c])
+  }
+
+  /** Other pieces for a run of a collider. Who is near to what goes or comes is looked at by the next step. */
+  setRun(c: number, run: number, pieces: readonly S[], keys: readonly number[], pose: Float64Array): void {
+    const { geometry, trees, treeOf, population, changedTick } = this
+    const size = 2 * this.axes
+    const body = population.filter.body.data[c]
+    const tree = treeOf.data[c]
+    const bits = population.filter.activeLayers.data[c]
+    geometry.setRun(
+      c,
+      run,
+      pieces,
+      keys,
+      pose,
+      (piece) => {
+        if (tree === NOWHERE) return
+        this.noteEdited(c, piece)
+        trees[tree].remove(piece)
+      },
+      (piece) => {
+        if (tree === NOWHERE) return
+        geometry.transform(piece, body)
+        this.expandBounds(piece)
+        trees[tree].insert(piece, geometry.wideBounds.data, size * piece, bits)
+        this.noteEdited(c, piece)
+      },
+    )
+    changedTick.data[c] = this.now
+    if (tree === MOVERS) this.enqueue(c)
+  }
+
+  /** Lists who is near to a piece of a collider that goes or comes. */
+  private noteEdited(c: number, piece: number): void {
+    const { found, stack, trees, geometry, edited, population } = this
+    const last = this.treeOf.data[c] === MOVERS ? RESTING_SENSORS : MOVERS
+    found.clear()
+    for (let tree = MOVERS; tree <= last; tree++)
+      trees[tree].search(
+        geometry.wideBounds.data,
+        2 * this.axes * piece,
+        population.filter.activeMeet.data[c],
+        found,
+        stack,
+      )
+    for (let i = 0; i < found.length; i++) {
+      const other = geometry.ownerOf(found.data[i])
+      if (other === c) continue
+      edited.push(c)
+      edited.push(other)
+      this.enqueue(other)
+    }
   }
 
   /** Takes changed layers over: the bits in the tree, and which tree it is. */
@@ -138,12 +202,14 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
 
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
-    if (this.movedBodies.length > 0) this.prepare()
+    if (this.movedBodies.length > 0 || this.pending.length > 0) this.prepare()
   }
 
   /** Brings geometry and trees up to date; rebuilds those that have become bad. */
   prepare(): void {
-    const { movedBodies, bulk } = this
+    const { movedBodies, bulk, pending } = this
+    for (const each of pending) each.flush()
+    pending.length = 0
     if (movedBodies.length > MANY) this.planBulk()
     // Only the step counts on this, and a query that comes before it finds the same.
     if (this.trees[MOVERS].worn) bulk[MOVERS] = 1

@@ -96,6 +96,45 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
     }
   }
 
+  /**
+   * Appends the pieces of a collider that may be near to another one, by the wide bounds: all where they are few. In the order of the tree.
+   * @param of whose pieces
+   * @param by the other
+   */
+  listNear(of: number, by: number, out: IntList): void {
+    const { geometry, axes, stack } = this
+    const { first, pieceCount, wideBounds } = geometry
+    if (pieceCount.data[of] <= FEW || geometry.isEndless(first.data[by])) {
+      for (let p = first.data[of]; p !== NONE; p = geometry.after(p)) out.push(p)
+      return
+    }
+    const from = out.length
+    for (let q = first.data[by]; q !== NONE; q = geometry.after(q)) {
+      const kept = out.length
+      this.trees[this.treeOf.data[of]].search(wideBounds.data, 2 * axes * q, -1, out, stack)
+      let count = kept
+      for (let i = kept; i < out.length; i++) {
+        const p = out.data[i]
+        if (geometry.ownerOf(p) === of && !(kept > from && hasFrom(out, from, kept, p))) out.data[count++] = p
+      }
+      out.length = count
+    }
+  }
+
+  /** Appends the pieces of a collider whose bounds meet a box: the least coordinates, then the greatest. */
+  listWithin(of: number, box: Float64Array, out: IntList): void {
+    const { geometry } = this
+    const from = out.length
+    if (geometry.pieceCount.data[of] <= FEW) {
+      for (let p = geometry.first.data[of]; p !== NONE; p = geometry.after(p)) out.push(p)
+      return
+    }
+    this.trees[this.treeOf.data[of]].search(box, 0, -1, out, this.stack)
+    let count = from
+    for (let i = from; i < out.length; i++) if (geometry.ownerOf(out.data[i]) === of) out.data[count++] = out.data[i]
+    out.length = count
+  }
+
   /** Whether no piece of the one is near any of the other, by the wide bounds. */
   wideApart(a: number, b: number): boolean {
     const { geometry } = this
@@ -175,6 +214,11 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
     }
     return false
   }
+}
+
+function hasFrom(list: IntList, from: number, to: number, value: number): boolean {
+  for (let i = from; i < to; i++) if (list.data[i] === value) return true
+  return false
 }
 
 /** The same record seen from the other side. */

@@ -6,7 +6,7 @@ import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
 import type { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
-import type { Column, IntList } from '../state/table.ts'
+import { type Column, IntList } from '../state/table.ts'
 import { HIT_HEAD, HIT_WORDS, hitAt, type Way, type WayPoses, Ways } from '../travel/ways.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import { KeenError } from '../util/errors.ts'
@@ -16,7 +16,7 @@ import type { ContactPoint } from '../watch/event.ts'
 import type { BroadPhase } from './broadPhase.ts'
 import { Candidates, type IsWatched } from './candidates.ts'
 import { DISTANCE, type Distances, gapSize, NORMAL } from './distances.ts'
-import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, STALE } from './pairs.ts'
+import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, RESHAPED_NEAR, STALE } from './pairs.ts'
 import type { Path } from './path.ts'
 
 /** Metres within which a solid pair counts as touching; it ends beyond twice that. */
@@ -112,6 +112,7 @@ interface ForceStages {
   wakeFor(pair: number, before: number, verdict: number): void
   straighten(pair: number): void
   wakeTouching(collider: number): void
+  wake(body: number): void
   releasePair(pair: number): void
   describeMass(body: number): string
   readApproach(pair: number, out: Float64Array, at: number): boolean
@@ -154,6 +155,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   riders: { carryInStep(now: number): void; forget(body: number): void } | null = null
   /** Which pairs are worth judging. */
   readonly candidates: Candidates
+  /** Pairs that are judged anew in this tick since one of the two changed its shape there. */
+  private readonly reshaped = new IntList()
   private readonly turned = new Float64Array(1)
   private readonly rewound = (body: number): void => this.broadPhase.markMoved(body)
   /** The greatest distance that is searched for. */
@@ -220,6 +223,23 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Broad phase: adds candidate pairs for whatever left its bounds or must be searched for again. */
   findPairs(): void {
     this.candidates.find()
+  }
+
+  /** What was changed in part since the last step: whoever is near wakes, and is judged anew. */
+  noteEdits(): void {
+    const { pairs, population, broadPhase } = this
+    const { edited } = broadPhase
+    for (let i = 0; i < this.reshaped.length; i++) pairs.flags.data[this.reshaped.data[i]] &= ~RESHAPED_NEAR
+    this.reshaped.clear()
+    for (let i = 0; i < edited.length; i += 2) {
+      const other = edited.data[i + 1]
+      this.forces?.wake(population.filter.body.data[other])
+      const pair = this.candidates.pairOf(edited.data[i], other)
+      if (pair < 0) continue
+      pairs.flags.data[pair] |= STALE | RESHAPED_NEAR
+      this.reshaped.push(pair)
+    }
+    edited.clear()
   }
 
   /** Contacts of the pairs that the solver is to work on, at the start poses; lists pairs for the decide hooks. */

@@ -21,6 +21,8 @@ export const PASSED_THROUGH = 16
 export const ASK_AGAIN = 64
 /** Of what passed through: the two were pressed apart, and bounced. */
 export const PRESSED_APART = 128
+/** One of the two has changed its shape where the other is near. */
+export const RESHAPED_NEAR = 256
 /** A decide hook has changed its answer. */
 export const REJUDGED = 32
 

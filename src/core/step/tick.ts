@@ -48,6 +48,7 @@ export function runTick<B extends object, C extends object, V extends object>(
   kernel.prepare()
   kernel.predictBounds()
   kernel.findPairs()
+  kernel.noteEdits()
   kernel.findContacts()
   rooms.decide.ask(dispatch.failures)
   kernel.move()

@@ -50,7 +50,7 @@ export interface Crushed<B, C> {
 }
 
 /** What a travel tells. Made by `travelResult()`, or by each call that is given none. */
-export class TravelResult<B, C, V> {
+export class TravelResult<B, C, V, Hit extends TravelHit<B, C, V> = TravelHit<B, C, V>> {
   /** From where the body was to where it is. */
   readonly moved: V
   /** What is left of the way when `maxHits` were met, or what `stop` left: along `heading`. */
@@ -58,7 +58,7 @@ export class TravelResult<B, C, V> {
   /** The direction in which it would go on, unit; zero where it never was to move. */
   readonly heading: V
   /** What was hit, in order. */
-  readonly hits: TravelHit<B, C, V>[] = []
+  readonly hits: Hit[] = []
   /** What it stands on; null in the air, and where nothing was said about walking. */
   ground: Ground<B, C, V> | null = null
   /** Whether it stands now and did not after its last travel; and the other way round. */
@@ -67,7 +67,7 @@ export class TravelResult<B, C, V> {
   /** The two between which it has no room; null where it has. */
   crushed: Crushed<B, C> | null = null
   readonly #vectors: Vectors<V>
-  readonly #spare: TravelHit<B, C, V>[] = []
+  readonly #spare: Hit[] = []
   readonly #ground: Ground<B, C, V>
   readonly #crushed: Crushed<B, C> = { a: null as B, aCollider: null as C, b: null as B, bCollider: null as C }
 
@@ -97,22 +97,24 @@ export class TravelResult<B, C, V> {
   }
 
   /** One more hit, to be filled. @internal */
-  addHit(): TravelHit<B, C, V> {
+  addHit(): Hit {
     const vectors = this.#vectors
-    const hit = this.#spare.pop() ?? {
-      collider: null as C,
-      body: null as B,
-      mine: null as C,
-      point: vectors.zero(),
-      normal: vectors.zero(),
-      at: vectors.zero(),
-      distance: 0,
-      startedInside: false,
-      depth: 0,
-      pushed: false,
-      part: -1,
-      child: -1,
-    }
+    const hit =
+      this.#spare.pop() ??
+      ({
+        collider: null as C,
+        body: null as B,
+        mine: null as C,
+        point: vectors.zero(),
+        normal: vectors.zero(),
+        at: vectors.zero(),
+        distance: 0,
+        startedInside: false,
+        depth: 0,
+        pushed: false,
+        part: -1,
+        child: -1,
+      } as TravelHit<B, C, V> as Hit)
     this.hits.push(hit)
     return hit
   }

@@ -4,7 +4,7 @@
  */
 import { FRESH, ON, RESHAPED_FLAG, RETYPED_FLAG, WAS_ON } from '../filter/filter.ts'
 import { type Population, TELEPORTED } from '../state/population.ts'
-import { type Pairs, REJUDGED } from '../step/pairs.ts'
+import { type Pairs, REJUDGED, RESHAPED_NEAR } from '../step/pairs.ts'
 
 /** Every cause, in the order in which the first that applies is reported. */
 export const CAUSES = [
@@ -52,8 +52,10 @@ export const NO_CAUSE = 17
 
 /** Why the two of a pair began or ceased to meet in this tick. */
 export function causeOfPair(population: Population<object, object>, pairs: Pairs, pair: number): number {
-  const cause = changeOf(population, pairs.a.data[pair], pairs.b.data[pair])
-  const rejudged = (pairs.flags.data[pair] & REJUDGED) !== 0
+  const { data: flags } = pairs.flags
+  let cause = changeOf(population, pairs.a.data[pair], pairs.b.data[pair])
+  if ((flags[pair] & RESHAPED_NEAR) !== 0) cause = Math.min(cause, RESHAPED)
+  const rejudged = (flags[pair] & REJUDGED) !== 0
   return rejudged ? Math.min(cause, DECIDED) : cause
 }
 
