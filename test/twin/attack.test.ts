@@ -435,6 +435,37 @@ const calls2: Calls = {
   polyline: () => [(a, b) => flat.polyline(a, b), [p2(0, 0), p2(1, 0), p2(0, 1)], { loop: true }],
   halfspace: () => [(a, b) => flat.halfspace(a, b), p2(0, 1), 0],
   compound: () => [(x) => flat.compound(x), [{ shape: flat.circle(1), at: p2(0, 0), angle: 1 }]],
+  tiles: () => [
+    (x) => flat.tiles(x),
+    {
+      cell: 0.5,
+      rows: ['#/', '~='],
+      kinds: {
+        '#': { shape: 'full', firm: true, density: 2, friction: 0.1, restitution: 0.2, surfaceSpeed: 1 },
+        '/': { shape: [p2(0, 0), p2(1, 0), p2(1, 1)] },
+        '~': { layer: ['zone'], response: 'sense' },
+        '=': { oneWay: p2(0, 1) },
+      },
+    },
+  ],
+  'tiles of numbers': () => [(x) => flat.tiles(x), { data: [1, 0, 0, 1], columns: 2, kinds: { 1: {} } }],
+  'collider.tileAt': (s) => {
+    const ground = tiled(s)
+    return [(a, b) => ground.tileAt(a, b), 1, 1]
+  },
+  'collider.setTile': (s) => {
+    const ground = tiled(s)
+    return [(a, b, c) => ground.setTile(a, b, c), 1, 1, '.']
+  },
+  'collider.carve': (s) => {
+    const ground = tiled(s)
+    return [(x) => ground.carve(x), { shape: flat.circle(1), at: p2(9, 9), angle: 0.1, tiles: 'touched', cutOff: 4 }]
+  },
+}
+
+function tiled(s: Scene): Any {
+  const shape = flat.tiles({ rows: ['#.#', '###'], kinds: { '#': {} } })
+  return s.world.add({ type: 'static', at: p2(8, 8), colliders: [{ shape, layer: 'rock' }] }).colliders[0]
 }
 
 const calls3: Calls = {
@@ -533,6 +564,10 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'teleport',
       'overlapsOf',
       'touchesOf',
+      'partsOf',
+      'checkPart',
+      'checkReshape',
+      'bringIn',
       'retype',
       'weigh',
       'buried',
@@ -562,7 +597,10 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
     ...['gain', 'push', 'give', 'tuning', 'tune', 'holdLocks', 'wakeUp', 'useDynamic', 'markDead', 'useMover'],
     ...['change', 'use', 'setColliders', 'readMotion', 'setMotion', 'readTarget', 'forces'],
   ],
-  collider: ['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
+  collider: [
+    ...['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
+    ...['settle', 'tiles', 'describeHit', 'tileOnRay'],
+  ],
 }
 
 function attack(calls: Calls, scene: () => Scene, add: unknown): void {

@@ -41,7 +41,9 @@ export class Grid {
     this.cells = cells
     this.chunkColumns = Math.ceil(columns / CHUNK)
     this.chunks = this.chunkColumns * Math.ceil(rows / CHUNK)
-    kinds.forEach(({ sign }, index) => this.bySign.set(sign, index + 1))
+    kinds.forEach(({ sign }, index) => {
+      this.bySign.set(sign, index + 1)
+    })
     for (const empty of [EMPTY, ' ']) if (!this.bySign.has(empty)) this.bySign.set(empty, 0)
   }
 

@@ -118,7 +118,7 @@ export function checkKinds(given: unknown, unit: string): Kinds2 {
 /** The fields of a collider that a kind sets. Layers are checked by the world. */
 function behaviourOf(kind: TileKind, what: string): Fields {
   const fields: Fields = {}
-  if (kind.layer !== undefined) fields.layer = kind.layer
+  if (kind.layer !== undefined) fields.layer = checkLayer(kind.layer, what)
   if (kind.response !== undefined) {
     if (oneOf(kind.response, ['solid', 'sense'], `'response' of ${what}`) === 'sense') fields.sensor = true
   }
@@ -131,6 +131,13 @@ function behaviourOf(kind: TileKind, what: string): Fields {
   if (kind.oneWay !== undefined && kind.oneWay !== null)
     fields.oneWay = checkDirection(kind.oneWay, `'oneWay' of ${what}`)
   return fields
+}
+
+/** Names or a mask; whether there are such layers the world says. */
+function checkLayer(layer: unknown, what: string): LayerSet<string> {
+  const names = Array.isArray(layer) ? layer : [layer]
+  if (typeof layer === 'number' || names.every((name) => typeof name === 'string')) return layer as LayerSet<string>
+  throw new KeenError('bad-argument', `'layer' of ${what} is a name, a list of names or a mask, got ${show(layer)}`)
 }
 
 function checkCorners(shape: unknown, what: string): readonly number[] {

@@ -1,5 +1,5 @@
 /** Grids of tiles as shapes. */
-import { list, onlyFields, positive, record } from '../../core/util/checks.ts'
+import { finite, list, onlyFields, positive, record } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { LEAST_SIZE, SIZE } from '../../core/util/limits.ts'
 import type { Tiles } from '../shapes/shape.ts'
@@ -42,6 +42,10 @@ export function tiles<const L extends string = never>(spec: TilesSpec<L>): Tiles
   }
   if (spec.rows !== undefined && spec.columns !== undefined) {
     throw new KeenError('bad-argument', "'columns' of tiles belongs to 'data'; 'rows' are as long as they are")
+  }
+  const long = kinds.find(({ sign }) => [...sign].length !== 1)
+  if (spec.rows !== undefined && long !== undefined) {
+    throw new KeenError('bad-argument', `a sign of tiles in rows is one character, got ${show(long.sign)} in 'kinds'`)
   }
   const signs = spec.rows !== undefined ? readRows(spec.rows) : readData(spec)
   const columns = signs[0].length
@@ -90,7 +94,9 @@ function readData({ data, columns }: TilesSpec): readonly (readonly string[])[] 
     )
   }
   checkExtent(width, count / width)
-  const numbers = Array.from(data as ArrayLike<number>, (each) => (each === 0 ? EMPTY : String(each)))
+  const numbers = Array.from(data as ArrayLike<number>, (each, i) =>
+    each === 0 ? EMPTY : String(finite(each, `data[${i}] of tiles`)),
+  )
   return Array.from({ length: count / width }, (_, y) => numbers.slice(y * width, (y + 1) * width))
 }
 

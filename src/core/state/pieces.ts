@@ -201,7 +201,9 @@ export abstract class PieceTable<S extends SourcePiece> {
     const runs = this.runs.get(c)!
     const { row, before, first } = this
     const kept = new Map<number, number>()
-    runs[index].keys.forEach((key, i) => kept.set(key, runs[index].pieces[i]))
+    runs[index].keys.forEach((key, i) => {
+      kept.set(key, runs[index].pieces[i])
+    })
     const pieces = keys.map((key) => {
       const piece = kept.get(key) ?? NONE
       if (piece !== NONE) kept.delete(key)
