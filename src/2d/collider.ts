@@ -122,6 +122,11 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     return this.tiles('outline').outlineOf(this.group)
   }
 
+  /** x, y of each normal that edges of its tiles have, in the world; null for what is not made of tiles. @internal */
+  edgeNormals(): readonly number[] | null {
+    return this.ground === null ? null : this.ground.edgeNormals(this)
+  }
+
   /** The number of the tile where a ray hits, row by row; null for what is not made of tiles. @internal */
   tileOnRay(record: Float64Array, line: Float64Array): number | null {
     if (this.ground === null) return null

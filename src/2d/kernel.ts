@@ -33,6 +33,7 @@ import { writePose } from './shapes/place.ts'
 import type { Piece } from './shapes/shape.ts'
 import type { Forces2 } from './solve/forces.ts'
 import { Surfaces2 } from './surfaces.ts'
+import type { WayOut } from './tiles/wayOut.ts'
 import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
 
@@ -45,6 +46,11 @@ const CARRYING: Carrying<MutableVec2> = {
   write(value, what, _sign, out) {
     out[PAIR_SPEED] = finite(value, what, SPEED)
   },
+}
+
+/** A collider as far as ways out of it are asked for. */
+interface TiledCollider {
+  edgeNormals(): readonly number[] | null
 }
 
 /** Makes what forces add to a kernel. */
@@ -63,6 +69,8 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   declare readonly distances: Distances2
   override readonly forces: Forces2 | null
   override readonly carrying = CARRYING
+  /** Finds ways out of tiles; null while there are none. */
+  wayOut: WayOut | null = null
   /** The direction (about the body) towards which a collider lets pass, unit; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly near = new IntList()
@@ -80,6 +88,16 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     super(setup, { axes: 2, poses, broadPhase, distances, path, surfaces })
     this.oneWay = population.colliders.f64(2)
     this.forces = makeForces?.(this, setup, path, this.normal, this.metAt) ?? null
+  }
+
+  /**
+   * Of what overlaps a collider made of tiles: writes the shortest way out along one of its normals, see `tiles/wayOut.ts`. False for other
+   * colliders.
+   */
+  leadOut(c: number, p: Float64Array, offsets: ArrayLike<number>, count: number, out: Float64Array): boolean {
+    if (this.wayOut === null) return false
+    const normals = (this.population.colliderHandles[c] as unknown as TiledCollider | null)?.edgeNormals() ?? null
+    return normals !== null && this.wayOut.find(c, p, offsets, count, normals, out)
   }
 
   setOneWay(c: number, { x, y }: Vec2): void {

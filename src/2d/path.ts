@@ -12,6 +12,7 @@ import type { Way } from '../core/travel/ways.ts'
 import { cosSin } from '../core/util/maths.ts'
 import type { Distances2 } from './distances.ts'
 import type { Geometry } from './geometry.ts'
+import { isAtInnerEdge } from './narrow/gap.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from './narrow/records.ts'
 import { KEPT, type Poses } from './poses.ts'
@@ -61,6 +62,13 @@ export class Path2 extends Path implements BentPath {
   private own = new Float64Array(64)
   private other = new Float64Array(64)
 
+  /** Pieces that are left out, two by two; and those that were passed in this tick, which are then left out as well. */
+  readonly aside = new IntList()
+  private readonly passed = new IntList()
+  private readonly asideGap = new Float64Array(GAP_SIZE)
+  /** The two pieces of the last gap. */
+  metA = -1
+  metB = -1
   private readonly piecesA = new IntList()
   private readonly piecesB = new IntList()
   private readonly distances: Distances2
@@ -261,10 +269,69 @@ export class Path2 extends Path implements BentPath {
         while (geometry.sizeOf(p) > this.own.length) this.own = wider(this.own)
         this.setPose(legA, time)
         geometry.blockAt(p, this.at, this.own, HEAD)
+        if (this.isAside(p, q)) continue
         gapOfPieces(this.own, HEAD, this.other, HEAD, record)
-        if (record[DISTANCE] < out[DISTANCE]) for (let i = 0; i < GAP_SIZE; i++) out[i] = record[i]
+        if (record[DISTANCE] >= out[DISTANCE] || this.isCovered(HEAD)) continue
+        for (let k = 0; k < GAP_SIZE; k++) out[k] = record[k]
+        this.metA = p
+        this.metB = q
       }
     }
+  }
+
+  override setAside(a: number, b: number, time: number, reach: number): boolean {
+    const { geometry, piecesA, piecesB, passed, aside, asideGap } = this
+    aside.clear()
+    if (geometry.pieceCount.data[a] * geometry.pieceCount.data[b] === 1) return false
+    this.listPieces(a, b)
+    let left = 0
+    for (let i = 0; i < piecesA.length; i++) {
+      for (let j = 0; j < piecesB.length; j++) {
+        const p = piecesA.data[i]
+        const q = piecesB.data[j]
+        if (geometry.wideApart(p, q)) continue
+        this.gapOfPiecesAt(p, q, a, b, time, asideGap)
+        if (asideGap[DISTANCE] > reach && !hasPair(passed, p, q)) {
+          left++
+          continue
+        }
+        aside.push(p)
+        aside.push(q)
+      }
+    }
+    return left > 0
+  }
+
+  override clearAside(): void {
+    this.aside.clear()
+  }
+
+  override passPieces(): void {
+    this.passed.push(this.metA)
+    this.passed.push(this.metB)
+  }
+
+  override forgetPassed(): void {
+    this.passed.clear()
+  }
+
+  /** Writes the gap of two pieces at a time of the tick. */
+  gapOfPiecesAt(p: number, q: number, a: number, b: number, time: number, out: Float64Array): void {
+    this.placeAt(q, this.body.data[b], time)
+    while (this.geometry.sizeOf(q) > this.other.length) this.other = wider(this.other)
+    const size = this.geometry.sizeOf(q)
+    for (let i = 0; i < size; i++) this.other[i] = this.block[i]
+    this.placeAt(p, this.body.data[a], time)
+    gapOfPieces(this.block, HEAD, this.other, HEAD, out)
+  }
+
+  /** Whether two pieces face each other where one that is left out is nearer. */
+  private isCovered(from: number): boolean {
+    return this.aside.length > 0 && isAtInnerEdge(this.own, from, this.other, HEAD, this.record)
+  }
+
+  private isAside(p: number, q: number): boolean {
+    return this.aside.length > 0 && hasPair(this.aside, p, q)
   }
 
   /**
@@ -332,7 +399,7 @@ export class Path2 extends Path implements BentPath {
         const p = piecesA.data[i]
         const from = at + HEAD
         at += geometry.sizeOf(p)
-        if (geometry.wideApart(p, q)) continue
+        if (geometry.wideApart(p, q) || this.isAside(p, q)) continue
         if (!placed) {
           while (geometry.sizeOf(q) > this.other.length) this.other = wider(this.other)
           geometry.blockAt(q, this.at, this.other, HEAD)
@@ -340,7 +407,10 @@ export class Path2 extends Path implements BentPath {
         }
         gapOfPieces(this.own, from, this.other, HEAD, record)
         const left = record[DISTANCE] - reach
-        if (left <= CLOSE) return 0
+        if (left <= CLOSE) {
+          if (this.isCovered(from)) continue
+          return 0
+        }
         // How deep two overlap changes by no more than they move; how far apart they are, by what they move along the normal.
         const along =
           record[DISTANCE] < 0 ? Math.sqrt(vx * vx + vy * vy) : -(vx * record[NORMAL] + vy * record[NORMAL + 1])
@@ -520,6 +590,11 @@ export class Path2 extends Path implements BentPath {
     for (let k = 0; k < 3; k++) at[k] = leg[X0 + k] + leg[VX + k] * since
     cosSin(at, 2)
   }
+}
+
+function hasPair(list: IntList, p: number, q: number): boolean {
+  for (let i = 0; i < list.length; i += 2) if (list.data[i] === p && list.data[i + 1] === q) return true
+  return false
 }
 
 function wider(data: Float64Array): Float64Array<ArrayBuffer> {

@@ -7,8 +7,10 @@ import type { Kernel2 } from './kernel.ts'
 import { CAST_DEPTH, CAST_POINT, CAST_SIZE, castAgainst } from './narrow/cast.ts'
 import { isFlatAlong, SAME } from './narrow/flush.ts'
 import { gapOfPieces } from './narrow/pair.ts'
-import { RAY_NORMAL } from './narrow/records.ts'
+import { INSIDE, RAY_NORMAL } from './narrow/records.ts'
+import { writeWay } from './query/cast.ts'
 import { CONVEX, COUNT, HEAD, KIND, PLANE } from './shapes/layout.ts'
+import { WAY_SIZE } from './tiles/wayOut.ts'
 import { LineWalk2 } from './tree/walk.ts'
 
 /** Part of the coordinates by which what stops a body is kept away from it: two units in the last place. */
@@ -16,6 +18,9 @@ const ROUNDING = 4.5e-16
 
 export class Caster2 extends BodyCaster {
   private readonly kernel: Kernel2
+  /** The place of the piece that asks, and a way out of tiles. */
+  private readonly asking = new Int32Array(1)
+  private readonly way = new Float64Array(WAY_SIZE)
 
   constructor(kernel: Kernel2) {
     super(kernel, 2, 5, { size: CAST_SIZE, point: CAST_POINT, depth: CAST_DEPTH }, new LineWalk2(), ROUNDING)
@@ -66,7 +71,12 @@ export class Caster2 extends BodyCaster {
 
   protected override castPiece(at: number, piece: number): number {
     const { geometry } = this.kernel
-    return castAgainst(this.placed, at, geometry.world, geometry.offsetOf(piece), this.line, this.record)
+    const met = castAgainst(this.placed, at, geometry.world, geometry.offsetOf(piece), this.line, this.record)
+    if (met !== INSIDE) return met
+    this.asking[0] = at
+    const { way } = this
+    if (this.kernel.leadOut(geometry.ownerOf(piece), this.placed, this.asking, 1, way)) writeWay(way, this.record)
+    return met
   }
 
   protected override gapPiece(at: number, piece: number): number {

@@ -599,7 +599,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
   ],
   collider: [
     ...['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
-    ...['settle', 'tiles', 'describeHit', 'tileOnRay'],
+    ...['settle', 'tiles', 'describeHit', 'tileOnRay', 'edgeNormals'],
   ],
 }
 

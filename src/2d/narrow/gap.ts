@@ -325,6 +325,22 @@ function leadsOverInner(p: Float64Array, at: number, count: number, inner: numbe
   return false
 }
 
+/**
+ * Whether two pieces face each other at an inner edge of either, by the record of their gap: then another piece, which covers that edge, is
+ * nearer.
+ */
+export function isAtInnerEdge(p: Float64Array, a: number, q: Float64Array, b: number, record: Float64Array): boolean {
+  const innerA = (p[a + KIND] | 0) >> INNER_SHIFT
+  const innerB = (q[b + KIND] | 0) >> INNER_SHIFT
+  if (innerA === 0 && innerB === 0) return false
+  const nx = record[NORMAL]
+  const ny = record[NORMAL + 1]
+  return (
+    (innerA !== 0 && leadsOverInner(p, a + 1, p[a + COUNT] | 0, innerA, -nx, -ny)) ||
+    (innerB !== 0 && leadsOverInner(q, b + 1, q[b + COUNT] | 0, innerB, nx, ny))
+  )
+}
+
 /** Cosine of the angle within which two normals look against each other. */
 const OPPOSITE = 0.999
 

@@ -7,7 +7,7 @@
  * when that changes from one tick to the next, and with it the impulse of the last tick.
  */
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
-import { features, gap } from './gap.ts'
+import { features, gap, isAtInnerEdge } from './gap.ts'
 import type * as layout from './records.ts'
 
 const DISTANCE: typeof layout.DISTANCE = 0
@@ -55,7 +55,7 @@ function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number, out: F
   const bn = q[b + COUNT] | 0
   const within = out[WITHIN]
   gap(p, a, q, b, record)
-  if (!(record[DISTANCE] <= within)) {
+  if (!(record[DISTANCE] <= within) || (record[DISTANCE] > 0 && isAtInnerEdge(p, a, q, b, record))) {
     out[POINT_COUNT] = 0
     return
   }

@@ -9,7 +9,9 @@ import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
 import type { Kernel2 } from '../kernel.ts'
-import { castAgainst, turnAgainst } from '../narrow/cast.ts'
+import { CAST_DEPTH, CAST_POINT, castAgainst, turnAgainst } from '../narrow/cast.ts'
+import { INSIDE, RAY_NORMAL } from '../narrow/records.ts'
+import { WAY, WAY_NORMAL, WAY_POINT } from '../tiles/wayOut.ts'
 import { checkVec, type MutableVec2, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
 import { HIT_VECTORS, type RayHit2, rayHit } from './ray.ts'
@@ -71,12 +73,17 @@ export class Shapecast<K extends Kinds> extends ShapecastModes<
   }
 
   protected override castPiece(scratch: Scratch<K>, own: number, piece: number): number {
-    const { queryShape, line, castRecord, turning } = scratch
+    const { queryShape, line, castRecord, turning, way } = scratch
     const { geometry } = this
     const offset = geometry.offsetOf(piece)
-    return turning[5] === 0
-      ? castAgainst(queryShape.placed, queryShape.offset[own], geometry.world, offset, line, castRecord)
-      : turnAgainst(queryShape.own[own], geometry.world, offset, turning, castRecord)
+    const met =
+      turning[5] === 0
+        ? castAgainst(queryShape.placed, queryShape.offset[own], geometry.world, offset, line, castRecord)
+        : turnAgainst(queryShape.own[own], geometry.world, offset, turning, castRecord)
+    if (met !== INSIDE) return met
+    const { placed, offset: offsets, pieces } = queryShape
+    if (this.kernel.leadOut(geometry.ownerOf(piece), placed, offsets, pieces, way)) writeWay(way, castRecord)
+    return met
   }
 
   protected override castSeams(scratch: Scratch<K>, once: boolean): void {
@@ -107,4 +114,13 @@ export function readMotion(
   for (let i = 0; i < 4; i++) turning[i] = line[i]
   turning[4] = motion.angle ?? 0
   turning[5] = motion.turn === undefined ? 0 : finite(motion.turn, "'turn' of a shape cast", ANGLE)
+}
+
+/** Takes a way out of tiles over into the record of a cast that starts inside. */
+export function writeWay(way: Float64Array, record: Float64Array): void {
+  record[CAST_DEPTH] = way[WAY]
+  for (let k = 0; k < 2; k++) {
+    record[RAY_NORMAL + k] = way[WAY_NORMAL + k]
+    record[CAST_POINT + k] = way[WAY_POINT + k]
+  }
 }

@@ -7,10 +7,12 @@ import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
+import type { Kernel2 } from '../kernel.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
 import type { OnTile } from '../shapes/shape.ts'
+import { WAY, WAY_NORMAL, WAY_POINT } from '../tiles/wayOut.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
 import { HIT_NORMAL, HIT_POINT, KEY, type Pool2, type Scratch } from './scratch.ts'
@@ -61,8 +63,9 @@ const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const
 const SHAPE_FIELDS = ['shape', 'at', 'angle', 'reach'] as const
 
 /** The least distance of the pieces that ask and one piece, into `scratch.record` as key, normal towards the asker, point. */
-function leastGap<K extends Kinds>(geometry: Geometry, scratch: Scratch<K>, piece: number): void {
-  const { queryShape, gap, record } = scratch
+function leastGap<K extends Kinds>(kernel: Kernel2, scratch: Scratch<K>, piece: number): void {
+  const { queryShape, gap, record, way } = scratch
+  const { geometry } = kernel
   const { world } = geometry
   record[KEY] = Infinity
   for (let i = 0; i < queryShape.pieces; i++) {
@@ -73,6 +76,14 @@ function leastGap<K extends Kinds>(geometry: Geometry, scratch: Scratch<K>, piec
     record[HIT_NORMAL + 1] = -gap[NORMAL + 1]
     record[HIT_POINT] = gap[POINT_B]
     record[HIT_POINT + 1] = gap[POINT_B + 1]
+  }
+  if (record[KEY] >= 0) return
+  const { placed, offset, pieces } = queryShape
+  if (!kernel.leadOut(geometry.ownerOf(piece), placed, offset, pieces, way)) return
+  record[KEY] = -way[WAY]
+  for (let k = 0; k < 2; k++) {
+    record[HIT_NORMAL + k] = way[WAY_NORMAL + k]
+    record[HIT_POINT + k] = way[WAY_POINT + k]
   }
 }
 
@@ -131,6 +142,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   Scratch<K>,
   OverlapHit2<K>
 > {
+  declare protected readonly kernel: Kernel2
   declare protected readonly geometry: Geometry
 
   protected override newHit(): OverlapHit2<K> {
@@ -156,7 +168,7 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
-    leastGap(this.geometry, scratch, piece)
+    leastGap(this.kernel, scratch, piece)
   }
 }
 
@@ -170,6 +182,7 @@ export class Nearest<K extends Kinds> extends NearestModes<
   Scratch<K>,
   NearestHit2<K>
 > {
+  declare protected readonly kernel: Kernel2
   declare protected readonly geometry: Geometry
 
   protected override newHit(): NearestHit2<K> {
@@ -191,6 +204,6 @@ export class Nearest<K extends Kinds> extends NearestModes<
   }
 
   protected override measure(scratch: Scratch<K>, piece: number): void {
-    leastGap(this.geometry, scratch, piece)
+    leastGap(this.kernel, scratch, piece)
   }
 }

@@ -7,12 +7,15 @@ import type { Collider2 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
 import type { Kernel2 } from '../kernel.ts'
 import { rayAgainst } from '../narrow/ray.ts'
-import { RAY_SIZE } from '../narrow/records.ts'
-import { CONVEX } from '../shapes/layout.ts'
+import { INSIDE, RAY_NORMAL, RAY_SIZE } from '../narrow/records.ts'
+import { CONVEX, HEAD } from '../shapes/layout.ts'
 import type { OnTile } from '../shapes/shape.ts'
+import { WAY_NORMAL, WAY_SIZE } from '../tiles/wayOut.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { Pool2, Scratch } from './scratch.ts'
 import { walkTree } from './walk.ts'
+
+const AT = [HEAD]
 
 export { ENDLESS } from '../../core/query/lines.ts'
 
@@ -55,6 +58,9 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   declare protected readonly kernel: Kernel2
   declare protected readonly geometry: Geometry
 
+  private readonly way = new Float64Array(WAY_SIZE)
+  private readonly start = Float64Array.of(CONVEX, 1, 0, 0, 0)
+
   /** @internal */
   constructor(pool: Pool2<K>) {
     super(pool, HIT_VECTORS, [], RAY_SIZE)
@@ -66,12 +72,23 @@ export class Raycast<K extends Kinds> extends RaycastModes<
 
   protected override meet({ line }: Scratch<K>, piece: number, out: Float64Array): number {
     const { geometry } = this
-    return rayAgainst(geometry.world, geometry.offsetOf(piece), line, out)
+    const met = rayAgainst(geometry.world, geometry.offsetOf(piece), line, out)
+    // Of a ray without length the normal is the way out.
+    if (met === INSIDE && line[2] === 0 && line[3] === 0) this.leadOut(piece, line, out)
+    return met
   }
 
   protected override partOf(piece: number, record: Float64Array, line: Float64Array): number {
     const collider = this.pool.colliderOf(this.geometry.ownerOf(piece))
     return collider.tileOnRay(record, line) ?? super.partOf(piece, record, line)
+  }
+
+  private leadOut(piece: number, line: Float64Array, out: Float64Array): void {
+    const { kernel, geometry, way, start } = this
+    start[HEAD + 1] = line[0]
+    start[HEAD + 2] = line[1]
+    if (!kernel.leadOut(geometry.ownerOf(piece), start, AT, 1, way)) return
+    for (let k = 0; k < 2; k++) out[RAY_NORMAL + k] = way[WAY_NORMAL + k]
   }
 
   protected override isSolid(piece: number): boolean {

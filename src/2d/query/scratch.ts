@@ -5,6 +5,7 @@ import type { ScratchPool } from '../../core/query/scratchPool.ts'
 import type { Kinds } from '../../core/state/handle.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
+import { WAY_SIZE } from '../tiles/wayOut.ts'
 import { LineWalk2 } from '../tree/walk.ts'
 import type { MutableVec2 } from '../vector.ts'
 import { QueryShape } from './queryShape.ts'
@@ -25,6 +26,8 @@ export class Scratch<K extends Kinds> extends QueryScratch<K, Body2<K>, Collider
   readonly queryShape = new QueryShape()
   /** A ray along a segment: start, motion, nothing, and by how much shapes are wrong beyond their own rounding. */
   readonly ray = new Float64Array(6)
+  /** A way out of tiles. */
+  readonly way = new Float64Array(WAY_SIZE)
   readonly turning = new Float64Array(TURN_SIZE)
 
   constructor(host: FilterHost<Body2<K>, Collider2<K>>) {

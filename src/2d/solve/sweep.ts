@@ -72,8 +72,7 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
   }
 
   override isInnerEdge(body: number, pair: number, time: number): boolean {
-    const { population, pairs, path, record, distances, near, motion, touch, met, on, normalOn, outward, face, rise } =
-      this
+    const { population, pairs, path, record, motion, touch, met, outward } = this
     const { body: bodyOf } = population.filter
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
@@ -82,18 +81,21 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
     const its = bodyOf.data[other]
     if (population.type.data[its] === DYNAMIC) return false
     path.gapAt(a, b, time, record)
+    // While other pieces of the two are in contact, it is one piece that is met.
+    const { aside, metA, metB } = path
+    const piece = aside.length > 0 ? (isA ? metB : metA) : -1
     // Outwards of what is met, and where.
     const sign = isA ? -1 : 1
-    const nx = sign * record[NORMAL]
-    const ny = sign * record[NORMAL + 1]
-    outward[0] = nx
-    outward[1] = ny
-    const isFace =
-      this.hasFaceAt(other, isA ? a : b, time, outward, 1, SAME) || this.isFlatAt(isA ? a : b, time, outward)
+    outward[0] = sign * record[NORMAL]
+    outward[1] = sign * record[NORMAL + 1]
     const at = isA ? POINT_B : POINT_A
     met[0] = record[at]
     met[1] = record[at + 1]
     met[2] = motion.dynamics.halfWidth.data[body]
+    const isFace =
+      (piece >= 0
+        ? this.pieceHasFace(piece, its, time, outward, 1, SAME)
+        : this.hasFaceAt(other, isA ? a : b, time, outward, 1, SAME)) || this.isFlatAt(isA ? a : b, time, outward)
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
         const by = edge >> 1
@@ -101,27 +103,70 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
         if (ground === other || population.type.data[bodyOf.data[ground]] === DYNAMIC) continue
         if (motion.responseOf(by) !== SOLID || !motion.moveAlike(bodyOf.data[ground], its)) continue
         path.gapAt(pairs.a.data[by], pairs.b.data[by], time, record)
-        if (!(record[DISTANCE] <= touch)) continue
-        normalOn[0] = record[NORMAL]
-        normalOn[1] = record[NORMAL + 1]
+        if (!(record[DISTANCE] <= touch) || !this.writeSlidingFace((edge & 1) === 0, isFace)) continue
         const bySign = (edge & 1) === 0 ? -1 : 1
-        if (isFace && bySign * (nx * normalOn[0] + ny * normalOn[1]) >= STRAIGHT[0]) continue
-        const point = (edge & 1) === 0 ? POINT_B : POINT_A
-        on[0] = record[point]
-        on[1] = record[point + 1]
-        writeFace(normalOn, bySign, on, met, face)
-        if (!this.hasFaceAt(ground, c, time, normalOn, bySign, STRAIGHT)) continue
-        let flush = true
-        near.clear()
-        distances.listNear(other, isA ? a : b, near)
-        for (let i = 0; i < near.length && flush; i++) {
-          path.placeAt(near.data[i], its, time)
-          flush = isFlush(path.block, HEAD, face, rise)
+        if (!this.hasFaceAt(ground, c, time, this.normalOn, bySign, STRAIGHT)) continue
+        if (piece >= 0 ? this.isPieceFlush(piece, its, time) : this.isAllFlush(other, isA ? a : b, time)) {
+          path.metA = metA
+          path.metB = metB
+          return true
         }
-        if (flush) return true
       }
     }
+    if (piece < 0) return false
+    path.metA = metA
+    path.metB = metB
+    // What it slides on may be another piece of the same collider.
+    for (let i = 0; i < aside.length; i += 2) {
+      path.gapOfPiecesAt(aside.data[i], aside.data[i + 1], a, b, time, record)
+      if (!(record[DISTANCE] <= touch) || !this.writeSlidingFace(isA, isFace)) continue
+      const ground = aside.data[isA ? i + 1 : i]
+      if (!this.pieceHasFace(ground, its, time, this.normalOn, isA ? -1 : 1, STRAIGHT)) continue
+      if (this.isPieceFlush(piece, its, time)) return true
+    }
     return false
+  }
+
+  /** Writes the face on which a body slides by the record of the gap to it; false where it looks the same way as the face that is met. */
+  private writeSlidingFace(isA: boolean, isFace: boolean): boolean {
+    const { record, normalOn, outward, on, met, face } = this
+    normalOn[0] = record[NORMAL]
+    normalOn[1] = record[NORMAL + 1]
+    const bySign = isA ? -1 : 1
+    if (isFace && bySign * (outward[0] * normalOn[0] + outward[1] * normalOn[1]) >= STRAIGHT[0]) return false
+    const point = isA ? POINT_B : POINT_A
+    on[0] = record[point]
+    on[1] = record[point + 1]
+    writeFace(normalOn, bySign, on, met, face)
+    return true
+  }
+
+  /** Whether no piece of a collider rises above the face on which a body slides, near to where it is met. */
+  private isAllFlush(other: number, by: number, time: number): boolean {
+    const { near } = this
+    const its = this.population.filter.body.data[other]
+    near.clear()
+    this.distances.listNear(other, by, near)
+    for (let i = 0; i < near.length; i++) if (!this.isPieceFlush(near.data[i], its, time)) return false
+    return true
+  }
+
+  private isPieceFlush(piece: number, body: number, time: number): boolean {
+    const { path, face, rise } = this
+    path.placeAt(piece, body, time)
+    return isFlush(path.block, HEAD, face, rise)
+  }
+
+  private pieceHasFace(
+    piece: number,
+    body: number,
+    time: number,
+    normal: Float64Array,
+    sign: number,
+    least: Float64Array,
+  ): boolean {
+    this.path.placeAt(piece, body, time)
+    return hasFace(this.path.block, HEAD, normal, 0, sign, least)
   }
 
   /** Whether a collider has a face with a normal, where another one is near. */
@@ -133,12 +178,12 @@ export class Sweeper extends SweeperCore<Motion, Path2> {
     sign: number,
     least: Float64Array,
   ): boolean {
-    const { path, population, near } = this
+    const { population, near } = this
     near.clear()
     this.distances.listNear(c, by, near)
+    const body = population.filter.body.data[c]
     for (let i = 0; i < near.length; i++) {
-      path.placeAt(near.data[i], population.filter.body.data[c], time)
-      if (hasFace(path.block, HEAD, normal, 0, sign, least)) return true
+      if (this.pieceHasFace(near.data[i], body, time, normal, sign, least)) return true
     }
     return false
   }

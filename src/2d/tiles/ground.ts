@@ -13,7 +13,9 @@ import { type Carved, type CarveOptions, carve } from './carving.ts'
 import { piecesOfChunk } from './chunks.ts'
 import { shapeOf } from './form.ts'
 import { CHUNK, type Grid } from './grid.ts'
+import type { Kind } from './kinds.ts'
 import { outlineOf } from './outline.ts'
+import { WayOut } from './wayOut.ts'
 
 /** A collider of a grid, as far as that knows it. */
 export interface GroundCollider {
@@ -47,6 +49,8 @@ export class Ground {
   readonly shapes: readonly Tiles[]
   private host: GroundHost | null = null
   private readonly colliders: (GroundCollider | null)[] = []
+  /** x, y of each normal that an edge can have, about the grid: upwards first. */
+  private readonly normals: readonly number[]
   private readonly dirty = new Set<number>()
   /** Counts the changes; the shapes of now, and the version that they are of. */
   private version = 0
@@ -57,6 +61,7 @@ export class Ground {
 
   constructor(grid: Grid) {
     this.grid = grid
+    this.normals = normalsOf(grid.kinds)
     this.shapes = grid.groups.map((_, group) => shapeOf(grid, group, this, grow))
   }
 
@@ -70,6 +75,7 @@ export class Ground {
   bringIn(group: number, slot: number, pose: Float64Array, kernel: Kernel2): void {
     const { grid } = this
     const { broadPhase } = kernel
+    kernel.wayOut ??= new WayOut(kernel)
     broadPhase.addRuns(slot, grid.chunks, this.reachOf(pose))
     for (let chunk = 0; chunk < grid.chunks; chunk++) {
       const { pieces, keys } = piecesOfChunk(grid, chunk, group)
@@ -271,6 +277,17 @@ export class Ground {
     return this.host!.kernel.poses.turn.data[3 * collider.body.slot] + collider.angle
   }
 
+  /** x, y of each normal that edges of tiles have, in the world. */
+  edgeNormals(collider: GroundCollider): readonly number[] {
+    const [cos, sin] = this.turnOf(collider)
+    const { normals } = this
+    const turned: number[] = []
+    for (let k = 0; k < normals.length; k += 2) {
+      turned.push(cos * normals[k] - sin * normals[k + 1], sin * normals[k] + cos * normals[k + 1])
+    }
+    return turned
+  }
+
   private turnOf(collider: GroundCollider): readonly [number, number] {
     writePose(collider.at, this.angleOf(collider), this.pose)
     return [this.pose[3], this.pose[4]]
@@ -286,6 +303,25 @@ export class Ground {
       `there is no tile in column ${show(column)}, row ${show(row)}: the grid has columns 0 to ${columns - 1} and rows 0 to ${rows - 1}, the first on top`,
     )
   }
+}
+
+function normalsOf(kinds: readonly Kind[]): number[] {
+  const normals = [0, 1, 1, 0, -1, 0, 0, -1]
+  for (const { corners, sides } of kinds) {
+    sides.forEach((side, edge) => {
+      if (side >= 0) return
+      const i = 2 * edge
+      const j = (i + 2) % corners.length
+      const ex = corners[j] - corners[i]
+      const ey = corners[j + 1] - corners[i + 1]
+      const size = Math.sqrt(ex * ex + ey * ey)
+      for (let k = 0; k < normals.length; k += 2) {
+        if (ey * normals[k] - ex * normals[k + 1] > ON_EDGE * size) return
+      }
+      normals.push(ey / size, -ex / size)
+    })
+  }
+  return normals
 }
 
 /** Part of a cell by which a place on an edge is taken to be within its tile. */

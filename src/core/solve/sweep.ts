@@ -50,7 +50,9 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
   private readonly older = (a: number, b: number): boolean =>
     this.population.bodySerial.data[a] < this.population.bodySerial.data[b]
   /** What the last search found: the pair, and its time. */
-  private readonly hit = new Float64Array(2)
+  private readonly hit = new Float64Array(3)
+  /** Whether the last time was that of pieces which were apart, while others of the two were in contact. */
+  private apart = false
 
   /** @param record numbers of the record of a gap */
   constructor({ population, pairs, path, motion, scale }: SweeperCoreSetup<M, P>, record: number) {
@@ -93,6 +95,7 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
     const { awake } = motion.islands
     const { sweep, halfWidth } = motion.dynamics
     fast.clear()
+    this.path.forgetPassed()
     for (let i = 0; i < awake.length; i++) {
       const body = awake.data[i]
       if (sweep.data[body] !== OFF && this.displacementOf(body) > FAST_PART * halfWidth.data[body]) this.list(body, now)
@@ -138,6 +141,7 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
       const time = hit[1]
       path.addBend(body, time)
       this.bounce(body, pair, time, now, refit)
+      path.clearAside()
       refit(body)
       from = time
     }
@@ -148,12 +152,18 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
 
   /** The first solid pair that a body meets after a time of the tick, inner edges of what it slides on aside. */
   private firstHit(body: number, from: number, now: number): boolean {
-    const { hit, passed } = this
+    const { hit, passed, path, pairs, touch } = this
     while (this.nextHit(body, from, now)) {
+      const pair = hit[0]
+      path.clearAside()
+      if (hit[2] !== 0) path.setAside(pairs.a.data[pair], pairs.b.data[pair], from, touch)
+      else if (passed.data[pair] === now) return true
       // An inner edge is left to the contacts, unless the body goes half way through all the same.
-      if (passed.data[hit[0]] === now || !this.isInnerEdge(body, hit[0], hit[1])) return true
-      passed.data[hit[0]] = now
+      if (!this.isInnerEdge(body, pair, hit[1])) return true
+      if (hit[2] !== 0) path.passPieces()
+      else passed.data[pair] = now
     }
+    path.clearAside()
     return false
   }
 
@@ -174,6 +184,7 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
         if (time > best || time < 0 || (time === best && !this.olderPair(pair, found))) continue
         best = time
         found = pair
+        hit[2] = this.apart ? 1 : 0
       }
     }
     hit[0] = found
@@ -196,13 +207,21 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
     const { pairs, path, motion, touch, record, passed } = this
     const a = pairs.a.data[pair]
     const b = pairs.b.data[pair]
+    this.apart = false
+    path.clearAside()
     path.gapAt(a, b, from, record)
     const gap = record[DISTANCE]
-    const slender = motion.dynamics.halfWidth.data[body]
-    let reach = gap > touch && passed.data[pair] !== now ? 0.5 * touch : -0.5 * slender
+    if (gap > touch && passed.data[pair] !== now) return path.firstWithin(a, b, 0.5 * touch, from)
+    let reach = -0.5 * motion.dynamics.halfWidth.data[body]
     // What is half way through already goes no deeper.
     if (gap <= reach) reach = gap - 0.5 * touch
-    return path.firstWithin(a, b, reach, from)
+    const through = path.firstWithin(a, b, reach, from)
+    // Of two that are in contact other pieces may be met, as if they were other colliders.
+    if (!path.setAside(a, b, from, touch)) return through
+    const time = path.firstWithin(a, b, 0.5 * touch, from)
+    path.clearAside()
+    this.apart = time >= 0 && (through < 0 || time < through)
+    return this.apart ? time : through
   }
 
   /** The books of a pair that is struck at a time of the tick, at a point that stands in `metAt`. */

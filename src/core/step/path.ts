@@ -61,6 +61,23 @@ export abstract class Path {
     return done
   }
 
+  /**
+   * Leaves out of every search, until {@link clearAside}, those pieces of two colliders that are within reach of each other at a time; says whether
+   * any others are left. A dimension without such a search leaves none.
+   */
+  setAside(_a: number, _b: number, _time: number, _reach: number): boolean {
+    return false
+  }
+
+  /** All pieces take part again. */
+  clearAside(): void {}
+
+  /** The pieces of the last gap are left out as well, whenever others are in this tick. */
+  passPieces(): void {}
+
+  /** No pieces are passed any more. */
+  forgetPassed(): void {}
+
   /** A new tick: every path is straight. */
   abstract reset(): void
 
