@@ -21,6 +21,8 @@ const DONE: Record<SceneAction['do'], string> = {
   push: 'is pushed',
   type: 'changes its type',
   blast: 'blows up',
+  carve: 'is carved',
+  tile: 'gets another tile',
   motor: 'is driven otherwise',
   release: 'lets go',
   aim: 'goes elsewhere',

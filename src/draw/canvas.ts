@@ -1,5 +1,5 @@
 /** The draw list on a canvas: the same looks as the SVG, for pages. */
-import type { DrawItem, DrawList, FaceItem, RoundItem } from './list.ts'
+import type { DrawItem, DrawList, FaceItem, RegionItem, RoundItem } from './list.ts'
 import { GRID, GROUND, shaded } from './palette.ts'
 import { gridStep } from './svg.ts'
 import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
@@ -74,7 +74,7 @@ function grid(pen: Pen, view: View, width: number, height: number): void {
 
 function drawItem(item: DrawItem, pen: Pen, view: View): void {
   pen.save()
-  if (item.kind === 'round') drawRound(item, pen, view)
+  if (item.kind === 'round' || item.kind === 'region') drawRound(item, pen, view)
   else if (item.kind === 'face') drawFace(item, pen, view)
   else if (item.kind === 'line') {
     pen.strokeStyle = item.colour
@@ -147,17 +147,17 @@ function drawFace(item: FaceItem, pen: Pen, view: View): void {
   pen.stroke()
 }
 
-function drawRound(item: RoundItem, pen: Pen, view: View): void {
-  roundPath(item, pen, view)
+function drawRound(item: RoundItem | RegionItem, pen: Pen, view: View): void {
+  itemPath(item, pen, view)
   if (item.fill === 'plain') {
     pen.fillStyle = item.lit ? item.colour : shaded(item.colour)
     pen.fill()
-  } else if (item.fill === 'hatched') hatch(item, pen, view)
+  } else if (item.fill === 'hatched') hatch(item.kind === 'round' ? item : around(item), pen, view)
   pen.strokeStyle = item.colour
   pen.lineWidth = item.lit ? 3 : 1.5
   if (item.fill === 'ghost') pen.setLineDash([3, 4])
   else if (item.fill === 'hatched' && !item.lit) pen.setLineDash([7, 4])
-  roundPath(item, pen, view)
+  itemPath(item, pen, view)
   pen.stroke()
 }
 
@@ -188,6 +188,27 @@ function hatch(item: Pick<RoundItem, 'points' | 'radius' | 'colour'>, pen: Pen, 
   }
   pen.stroke()
   pen.restore()
+}
+
+/** All corners of a region. */
+function around({ loops, colour }: RegionItem): Pick<RoundItem, 'points' | 'radius' | 'colour'> {
+  return { points: loops.flat(), radius: 0, colour }
+}
+
+function itemPath(item: RoundItem | RegionItem, pen: Pen, view: View): void {
+  if (item.kind === 'round') roundPath(item, pen, view)
+  else regionPath(item, pen, view)
+}
+
+function regionPath(item: RegionItem, pen: Pen, view: View): void {
+  pen.beginPath()
+  for (const loop of item.loops) {
+    for (const [i, point] of loop.entries()) {
+      if (i === 0) pen.moveTo(view.x(point.x), view.y(point.y))
+      else pen.lineTo(view.x(point.x), view.y(point.y))
+    }
+    pen.closePath()
+  }
 }
 
 function roundPath(item: RoundItem, pen: Pen, view: View): void {

@@ -23,6 +23,20 @@ export interface RoundItem {
   readonly lit: boolean
 }
 
+/** What lies within loops of corners, holes left out: outer loops run counter-clockwise, holes clockwise. */
+export interface RegionItem {
+  /** Which item it is. */
+  readonly kind: 'region'
+  /** The corners of each loop. */
+  readonly loops: readonly (readonly Point[])[]
+  /** The colour of its outline and its fill. */
+  readonly colour: string
+  /** As of a {@link RoundItem}. */
+  readonly fill: RoundItem['fill']
+  /** As of a {@link RoundItem}. */
+  readonly lit: boolean
+}
+
 /** A flat face, filled without an outline; hatched for a sensor. */
 export interface FaceItem {
   /** Which item it is. */
@@ -87,7 +101,7 @@ export interface LabelItem {
 }
 
 /** One thing to be drawn. */
-export type DrawItem = RoundItem | FaceItem | LineItem | MarkItem | ArrowItem | LabelItem
+export type DrawItem = RoundItem | RegionItem | FaceItem | LineItem | MarkItem | ArrowItem | LabelItem
 
 /** What one colour means. */
 export interface LegendEntry {

@@ -1,5 +1,5 @@
 /** The draw list as SVG text: one self-contained picture with title, legend and caption. */
-import type { DrawItem, DrawList, RoundItem } from './list.ts'
+import type { DrawItem, DrawList, Point, RegionItem, RoundItem } from './list.ts'
 import { FAINT_TEXT, GRID, GROUND, shaded, TEXT } from './palette.ts'
 import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
 
@@ -108,6 +108,7 @@ export function gridStep(scale: number): number {
 
 function itemSvg(item: DrawItem, view: View, hatches: Map<string, string>): string {
   switch (item.kind) {
+    case 'region':
     case 'round': {
       const fill =
         item.fill === 'plain'
@@ -121,7 +122,8 @@ function itemSvg(item: DrawItem, view: View, hatches: Map<string, string>): stri
           : item.fill === 'hatched' && !item.lit
             ? ' stroke-dasharray="7 4"'
             : ''
-      return `<path d="${roundPath(item, view)}" ${fill} stroke="${item.colour}" stroke-width="${item.lit ? 3 : 1.5}"${dash}/>`
+      const path = item.kind === 'region' ? regionPath(item, view) : roundPath(item, view)
+      return `<path d="${path}" ${fill} stroke="${item.colour}" stroke-width="${item.lit ? 3 : 1.5}"${dash}/>`
     }
     case 'face': {
       const path = item.points.map((point) => `${tenth(view.x(point.x))} ${tenth(view.y(point.y))}`).join('L')
@@ -167,6 +169,13 @@ function itemSvg(item: DrawItem, view: View, hatches: Map<string, string>): stri
     case 'label':
       return ''
   }
+}
+
+/** The loops of a region: as they run, what is within is on their left, which fills them and not their holes. */
+function regionPath(item: RegionItem, view: View): string {
+  const loop = (points: readonly Point[]): string =>
+    `M${points.map((point) => `${tenth(view.x(point.x))} ${tenth(view.y(point.y))}`).join('L')}Z`
+  return item.loops.map(loop).join('')
 }
 
 /** The outline of a rounded convex core: shifted edges joined by arcs. */

@@ -69,6 +69,13 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
       const sensor = isSensor(collider)
       const look = lookOf(world.layers, collider, entered.has(collider) || body === options.highlight)
       const items = sensor ? backs : fronts
+      if (collider.shape.kind === 'tiles') {
+        const loops = collider.outline.map((loop) => loop.map((point) => inWorld(collider, point, pose)))
+        for (const point of loops.flat()) grow(own, point, 0)
+        if (loops.length > 0) items.push({ kind: 'region', loops, ...look })
+        if (loops.length > 0) noteLayers(world.layers, collider, shown)
+        continue
+      }
       for (const piece of shownPieces(collider.shape)) {
         if (piece.block[0] === PLANE) {
           planes.push({ collider, piece, pose, look, items })

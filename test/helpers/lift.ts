@@ -68,6 +68,8 @@ function liftedShape(shape: SceneShape2): Json {
       return wall(shape.points, shape.loop === true)
     case 'polygon':
       return prism(shape)
+    case 'tiles':
+      throw new Error('tiles are of 2D alone')
     case 'compound': {
       const parts = shape.parts.map((part) => clean({ ...part, ...placed(part), shape: liftedShape(part.shape) }))
       return { kind: 'compound', parts }

@@ -22,7 +22,7 @@ function upTo(most: number) {
 }
 export const rounding = z.number().min(0).max(FAR)
 export const seconds = z.number().min(0).max(1e6)
-const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
+export const layerSet = z.union([name, z.array(name).min(1)]).describe('a layer, or a list of layers')
 
 /** How a collider is filtered, whatever its shape. */
 export const filtering = {

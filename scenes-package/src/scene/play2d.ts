@@ -2,6 +2,7 @@
 
 import { defineLayers, type Kinds, type WatchEvent } from 'keen-sentry'
 import {
+  type AskingShape2,
   type Body2,
   blast,
   type Collider2,
@@ -54,6 +55,8 @@ export class ScenePlayer2 extends PlayerCore<
   readonly scene: Scene2
   /** The world that it is played in. */
   readonly world: SceneWorld2
+  /** Pieces that were cut off so far. */
+  private broken = 0
   /** Way points of each body that has a path; one without an angle keeps that of the point before. */
   private readonly ways = new Map<string, readonly WayPoint[]>()
 
@@ -124,9 +127,42 @@ export class ScenePlayer2 extends PlayerCore<
       body.applyImpulse(vector2(action.impulse), action.at && this.carried(action.at, body))
       return true
     }
+    if (action.do === 'tile') {
+      const ground = groundOf(body)
+      if (ground === null) return false
+      ground.setTile(action.column, action.row, action.tile)
+      return true
+    }
+    if (action.do === 'carve') return this.carve(body, action)
     if (action.do !== 'blast') return null
     const { reach, strength, cover } = action
     blast(this.world, { at: body.at, reach, strength, cover, except: body })
+    return true
+  }
+
+  /** Takes tiles away; what is cut off becomes a body of its own. */
+  private carve(body: Body2<SceneKinds2>, action: Extract<SceneAction2, { do: 'carve' }>): boolean {
+    const ground = groundOf(body)
+    if (ground === null) return false
+    const { shape, at, angle, tiles, cutOff, layer } = action
+    const { pieces } = ground.carve({
+      shape: sceneShape2(shape) as AskingShape2,
+      at: vector2(at),
+      angle,
+      tiles,
+      cutOff,
+    })
+    for (const piece of pieces) {
+      const name = `${body.name} piece ${++this.broken}`
+      this.world.add({
+        type: 'dynamic',
+        name,
+        at: piece.at,
+        angle: piece.angle,
+        data: { name, type: 'dynamic' },
+        colliders: [{ shape: piece.shape, layer: layer ?? ground.layer, density: ground.density }],
+      })
+    }
     return true
   }
 
@@ -196,6 +232,11 @@ export class ScenePlayer2 extends PlayerCore<
       angle: a.angle + (b.angle - a.angle) * part,
     })
   }
+}
+
+/** The collider of a body that is made of tiles. */
+function groundOf(body: Body2<SceneKinds2>): Collider2<SceneKinds2> | null {
+  return body.colliders.find(({ shape }) => shape.kind === 'tiles') ?? null
 }
 
 interface WayPoint extends Vec {

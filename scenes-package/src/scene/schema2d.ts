@@ -13,6 +13,7 @@ import {
   head,
   jointActions,
   jointSchema,
+  layerSet,
   moment,
   name,
   ONE_WAY,
@@ -64,7 +65,35 @@ const compound = z.strictObject({
     )
     .min(1),
 })
-export const shapeSchema2 = z.discriminatedUnion('kind', [...simple, halfspace, compound])
+const sign = z.string().length(1)
+const tileKind = z.strictObject({
+  shape: z
+    .union([z.literal('full'), z.array(point).min(3).max(16)])
+    .optional()
+    .describe('corners of a convex polygon in the unit cell, 0 to 1; default full'),
+  layer: layerSet.optional().describe('if it is elsewhere than the collider'),
+  response: z.enum(['solid', 'sense']).optional().describe("'sense': it never presses"),
+  ...surface,
+  surfaceSpeed: within(limits.SPEED).optional(),
+  oneWay: point.optional().describe(ONE_WAY),
+  firm: z.boolean().optional().describe('cannot be carved'),
+})
+const tiles = z.strictObject({
+  kind: z.literal('tiles'),
+  cell: size.optional().describe('full size of a cell; default 1'),
+  rows: z
+    .array(z.string().min(1))
+    .min(1)
+    .optional()
+    .describe('one text a row, the first on top, a sign a tile; . is empty'),
+  csv: z
+    .string()
+    .min(1)
+    .optional()
+    .describe('instead of rows: numbers, a line a row; 0 and an empty field are empty, others are the signs of kinds'),
+  kinds: z.record(sign, tileKind).describe('what the signs stand for'),
+})
+export const shapeSchema2 = z.discriminatedUnion('kind', [...simple, halfspace, compound, tiles])
 
 const collider = z.strictObject({
   shape: shapeSchema2,
@@ -119,6 +148,33 @@ const action = z.discriminatedUnion('do', [
   ...plainActions,
   z.strictObject({ time: seconds, do: z.literal('teleport'), body: name, at: point, angle: angle.optional() }),
   z.strictObject({ time: seconds, do: z.literal('type'), body: name, type: z.enum(BODY_TYPES) }),
+  z.strictObject({
+    time: seconds,
+    do: z.literal('carve'),
+    body: name.describe('whose tiles'),
+    shape: z.discriminatedUnion('kind', [circle, box, capsule, polygon]),
+    at: point.describe('in the world'),
+    angle: angle.optional(),
+    tiles: z
+      .enum(['middle', 'touched', 'covered'])
+      .optional()
+      .describe('which tiles go; default those whose middle it covers'),
+    cutOff: z
+      .int()
+      .min(0)
+      .max(100_000)
+      .optional()
+      .describe('what is cut off and has so many tiles at most becomes a dynamic body; default 0'),
+    layer: layerSet.optional().describe('the layer of such bodies; default that of the tiles'),
+  }),
+  z.strictObject({
+    time: seconds,
+    do: z.literal('tile'),
+    body: name,
+    column: z.int().min(0),
+    row: z.int().min(0).describe('the first is on top'),
+    tile: sign.describe('. for none'),
+  }),
   ...forceActions(point),
   ...jointActions(target),
 ])

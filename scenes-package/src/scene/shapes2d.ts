@@ -1,5 +1,17 @@
 /** Shapes of a scene of 2D as values of the library. */
-import { box, capsule, circle, compound, halfspace, polygon, polyline, type Shape2, segment } from 'keen-sentry/2d'
+import {
+  box,
+  capsule,
+  circle,
+  compound,
+  halfspace,
+  polygon,
+  polyline,
+  type Shape2,
+  segment,
+  type TileKind,
+  tiles,
+} from 'keen-sentry/2d'
 import type { SceneShape2 } from './schema2d.ts'
 
 /** A point of a file as a vector. */
@@ -32,5 +44,37 @@ export function sceneShape2(shape: SceneShape2): Shape2 {
           angle: part.angle,
         })),
       )
+    case 'tiles':
+      return sceneTiles(shape)
   }
+}
+
+type SceneTiles2 = Extract<SceneShape2, { kind: 'tiles' }>
+
+function sceneTiles({ cell, rows, csv, kinds }: SceneTiles2): Shape2 {
+  const made = Object.fromEntries(
+    Object.entries(kinds).map(([sign, kind]): [string, TileKind] => [
+      sign,
+      {
+        ...kind,
+        shape: typeof kind.shape === 'object' ? kind.shape.map(vector2) : kind.shape,
+        oneWay: kind.oneWay && vector2(kind.oneWay),
+      },
+    ]),
+  )
+  return tiles({ cell, rows: rows ?? (csv === undefined ? undefined : rowsOfCsv(csv)), kinds: made })
+}
+
+/** The rows of a table of numbers, with the numbers as signs. */
+export function rowsOfCsv(csv: string): string[] {
+  const lines = csv
+    .replace(/\r/g, '')
+    .replace(/\n+$/, '')
+    .split('\n')
+    .map((line) => line.split(/[,;\t]/).map((field) => field.trim()))
+  const columns = Math.max(...lines.map((line) => line.length))
+  return lines.map((line) => {
+    const signs = line.map((field) => (field === '' || field === '0' ? '.' : field))
+    return [...signs, ...Array<string>(columns - line.length).fill('.')].join('')
+  })
 }
