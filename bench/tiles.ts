@@ -4,7 +4,7 @@
  */
 import { readFileSync } from 'node:fs'
 import { box, circle, createWorld, defineLayers, tiles } from '../src/2d/index.ts'
-import { compare, head, row } from './measure.ts'
+import { each, head, measure, row, times } from './measure.ts'
 
 const layers = defineLayers(['rock', 'craft'])
 const kinds = { '#': {} }
@@ -35,7 +35,7 @@ function build(rows: readonly string[]) {
   return { world, rock: body.colliders[0] }
 }
 
-console.log(head('a grid', 'half full, at random'))
+head('a grid', 'half full, at random')
 for (const size of [100, 1000]) {
   const rows = half(size)
   build(half(64))
@@ -44,27 +44,33 @@ for (const size of [100, 1000]) {
   const { rock } = build(rows)
   const ms = performance.now() - start
   const used = bytes() - before
-  console.log(row(`built and ready for queries, ${size} x ${size}`, `${ms.toFixed(0)} ms`))
-  console.log(row(`bytes a tile, ${size} x ${size}`, `${(used / size ** 2).toFixed(0)}`))
+  row(`built and ready for queries, ${size} x ${size}`, `${ms.toFixed(0)} ms`)
+  row(`bytes a tile, ${size} x ${size}`, (used / size ** 2).toFixed(0))
   if (rock.tileAt(0, 0) === '') throw new Error('it must live until here')
 }
 
 const small = build(half(100))
 const large = build(half(1000))
 let turn = 0
-const edit = ({ world, rock }: ReturnType<typeof build>) => {
-  for (let i = 0; i < 200; i++) {
+const EDITS = 20
+const edit = ({ world, rock }: ReturnType<typeof build>): number => {
+  for (let i = 0; i < EDITS; i++) {
     turn++
-    rock.setTile((turn * 37) % 90, (turn * 53) % 90, turn % 2 === 0 ? '#' : '.')
+    const [column, line] = [(turn * 37) % 97, (turn * 53) % 89]
+    rock.setTile(column, line, rock.tileAt(column, line) === '#' ? '.' : '#')
     world.raycast.any({ from: { x: -1, y: -1 }, to: { x: -2, y: -2 } })
   }
+  return turn
 }
-const edits = compare([
-  { name: 'small', run: () => edit(small) },
-  { name: 'large', run: () => edit(large) },
-])
-console.log(row('a tile changed, up to the next query', `${((edits.medians[1] / 200) * 1000).toFixed(0)} us`))
-console.log(row('the same, 1,000 x 1,000 beside 100 x 100', `${edits.ratio(1, 0).toFixed(2)} (aim: below 1.5)`))
+const edits = measure(
+  [
+    { name: 'small', run: () => edit(small) },
+    { name: 'large', run: () => edit(large) },
+  ],
+  60,
+)
+row('a tile changed, up to the next query', each(edits.seconds[1] / EDITS))
+row('the same, 1,000 x 1,000 against 100 x 100', `${times(edits.ratio(1, 0))} (aim: below 1.5)`)
 
 const rows: string[] = JSON.parse(readFileSync(new URL('../scenes/mine.json', import.meta.url), 'utf8')).bodies.find(
   (body: { name?: string }) => body.name === 'mine',
@@ -103,22 +109,32 @@ const balls = (world: typeof single) => {
   }
   for (let i = 0; i < 120; i++) world.step()
 }
-const measured = compare([
-  { name: 'tiles', run: () => cast(whole.world) },
-  { name: 'one by one', run: () => cast(single) },
-])
-console.log(row('rays on the mine, beside one collider a tile', `${measured.ratio(1, 0).toFixed(2)} times as fast (aim 5)`))
+const sought = measure(
+  [
+    { name: 'tiles', run: () => cast(whole.world) },
+    { name: 'one by one', run: () => cast(single) },
+  ],
+  30,
+)
+head('the mine', 'beside one collider a tile')
+row('rays', `${times(sought.ratio(1, 0))} times as fast (aim: 5)`)
+const step = (world: typeof single): number => {
+  world.step()
+  return world.tick
+}
 balls(whole.world)
 balls(single)
-const stepped = compare([
-  { name: 'tiles', run: () => whole.world.step() },
-  { name: 'one by one', run: () => single.step() },
-])
-console.log(row('steps of 300 balls on the mine, the same', `${stepped.ratio(1, 0).toFixed(2)} times as fast (aim 5)`))
-const { outline } = whole.rock
-console.log(
-  row(
-    'edges of the outline, and tiles',
-    `${outline.reduce((sum, loop) => sum + loop.length, 0)}, ${solid.join('').replaceAll('.', '').length}`,
-  ),
+const stepped = measure(
+  [
+    { name: 'tiles', run: () => step(whole.world) },
+    { name: 'one by one', run: () => step(single) },
+  ],
+  100,
 )
+row('steps with 300 balls', `${times(stepped.ratio(1, 0))} times as fast (aim: 5)`)
+const { outline } = whole.rock
+row(
+  'edges of the outline',
+  outline.reduce((sum, loop) => sum + loop.length, 0),
+)
+row('full tiles', solid.join('').replaceAll('.', '').length)

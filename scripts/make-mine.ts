@@ -47,7 +47,7 @@ function tunnel(ax: number, ay: number, bx: number, by: number, wide: number): v
 // The upper gallery, the great cavern below it, the slide to the sump; a side gallery under a roof that hangs on a pillar.
 chamber(45, 96, 30, 11)
 chamber(48, 58, 34, 15)
-tunnel(78, 56, 128, 30, 6)
+tunnel(88, 45, 130, 25, 6)
 chamber(150, 24, 34, 15)
 chamber(150, 84, 32, 16)
 tunnel(118, 88, 96, 92, 4)
@@ -63,6 +63,15 @@ fill(149, 68, 3, 20, 1)
 // Floors that are level enough to stand on.
 fill(30, 82, 34, 4, 1)
 fill(30, 86, 34, 6, 0)
+// The floor of the great cavern leads down to the tunnel, by a third; a plug of rock shuts that.
+const [SLIDE, SLIDE_END, SLIDE_TOP] = [12, 126, 62]
+const PLUG = 86
+const slideAt = (u: number): number => SLIDE_TOP - 1 - Math.floor((u - SLIDE) / 3)
+for (let u = SLIDE; u < SLIDE_END; u++) {
+  for (let v = slideAt(u) - 20; v <= slideAt(u); v++) rock[v][u] = 1
+  for (let v = slideAt(u) + 1; v < slideAt(u) + 10; v++) rock[v][u] = u < 20 ? rock[v][u] : 0
+}
+fill(PLUG, 34, 4, 18, 1)
 
 // What stands alone, or is a hole of one cell, goes.
 for (let pass = 0; pass < 3; pass++) {
@@ -76,25 +85,51 @@ for (let pass = 0; pass < 3; pass++) {
 }
 
 const at = (x: number, y: number): number => rock[y]?.[x] ?? 1
+/** Pockets of ore: x, y, size. */
+const ore = [
+  [14, 34, 7],
+  [60, 22, 9],
+  [104, 62, 8],
+  [176, 60, 8],
+  [112, 108, 7],
+  [24, 110, 5],
+]
 const rows: string[] = []
 for (let v = HEIGHT - 1; v >= 0; v--) {
   let row = ''
   for (let u = 0; u < WIDTH; u++) {
     const border = u === 0 || v === 0 || u === WIDTH - 1 || v === HEIGHT - 1
+    const slides =
+      u >= SLIDE &&
+      u < SLIDE_END &&
+      v === slideAt(u) &&
+      at(u, v) === 1 &&
+      (at(u, v + 1) === 0 || (u >= PLUG && u < PLUG + 4))
+    const onSlide = u >= SLIDE && u < SLIDE_END && v === slideAt(u) + 1
     if (border) row += 'X'
+    else if (slides) row += 'abc'[(u - SLIDE) % 3]
     else if (rock[v][u] === 0) {
       // A slope where two neighbours meet, on the floor and under the roof.
       const [left, right, below, above] = [at(u - 1, v), at(u + 1, v), at(u, v - 1), at(u, v + 1)]
       if (below && right && !left && !above) row += '/'
-      else if (below && left && !right && !above) row += '\\'
+      else if (below && left && !right && !above && !onSlide) row += '\\'
       else if (above && right && !left && !below) row += 'q'
       else if (above && left && !right && !below) row += 'p'
       // Water in the sump.
       else if (u > 112 && v < 16) row += '~'
       else row += '.'
-    } else row += noise(u * 0.6, v * 0.6) > 1.35 ? '%' : '#'
+    } else
+      row += ore.some(([x, y, size]) => ((u - x) / size) ** 2 + ((v - y) / (0.6 * size)) ** 2 < 1 + 0.3 * noise(u, v))
+        ? '%'
+        : '#'
   }
   rows.push(row)
+}
+
+/** A tile that is so high on the left and on the right. */
+function slope(left: number, right: number): [number, number][] {
+  const top: [number, number][] = right > 0 ? [[1, right]] : []
+  return [[0, 0], [1, 0], ...top, [0, left]]
 }
 
 type Json = Record<string, unknown>
@@ -113,7 +148,7 @@ const bodies: Json[] = [
           rows,
           kinds: {
             '#': {},
-            '%': { friction: 0.9, restitution: 0.2 },
+            '%': { layer: 'ore', friction: 0.9 },
             X: { firm: true },
             '/': {
               shape: [
@@ -143,6 +178,10 @@ const bodies: Json[] = [
                 [0, 1],
               ],
             },
+            // A slope of a third, over three tiles.
+            a: { shape: slope(1, 2 / 3) },
+            b: { shape: slope(2 / 3, 1 / 3) },
+            c: { shape: slope(1 / 3, 0) },
             '~': { layer: 'water', response: 'sense' },
           },
         },
@@ -154,16 +193,18 @@ const ball = (name: string, x: number, y: number, radius: number): Json => ({
   name,
   type: 'dynamic',
   at: [x, y],
-  colliders: [{ shape: { kind: 'circle', radius }, layer: 'boulder', density: 2.4, friction: 0.5, restitution: 0.15 }],
+  colliders: [{ shape: { kind: 'circle', radius }, layer: 'boulder', density: 2.4, friction: 0.25, restitution: 0.15 }],
 })
 for (let i = 0; i < 14; i++)
-  bodies.push(ball(`boulder ${i + 1}`, 34.5 + 2.1 * i, 88.4 + (i % 3) * 0.9, 0.8 + 0.12 * (i % 4)))
+  bodies.push(ball(`boulder ${i + 1}`, 34.5 + 2.1 * i, 87 + (i % 3) * 0.3, 0.8 + 0.07 * (i % 4)))
 for (let i = 0; i < 5; i++) {
   bodies.push({
     name: `crate ${i + 1}`,
     type: 'dynamic',
-    at: [40 + 4.6 * i, 91.6],
-    colliders: [{ shape: { kind: 'box', width: 1.6, height: 1.6, radius: 0.1 }, layer: 'crate', density: 0.8 }],
+    at: [38.7 + 4.2 * i, 90.4],
+    colliders: [
+      { shape: { kind: 'box', width: 1.6, height: 1.6, radius: 0.1 }, layer: 'crate', density: 0.8, friction: 0.1 },
+    ],
   })
 }
 bodies.push({
@@ -191,7 +232,7 @@ const scene = {
   dimension: '2d',
   ticks: 1500,
   layers: {
-    names: ['rock', 'boulder', 'crate', 'water'],
+    names: ['rock', 'ore', 'boulder', 'crate', 'water'],
     otherwise: 'solid',
     pairs: [['water', '*', 'sense']],
   },
@@ -202,14 +243,24 @@ const scene = {
     blast(2.4, 44, 75, 5),
     blast(2.6, 54, 75, 5),
     blast(5, 150.5, 76, 4.5, { cutOff: 400, layer: 'crate' }),
-    blast(9, 84, 48, 5),
-    blast(9.2, 92, 45, 5),
+    {
+      time: 9,
+      do: 'carve',
+      body: 'mine',
+      shape: {
+        kind: 'polygon',
+        points: [
+          [0, -0.2],
+          [4, -1.5],
+          [4, 14],
+          [0, 14],
+        ],
+      },
+      at: [PLUG, 38],
+    },
     blast(12, 150, 8, 5),
   ],
-  rays: [
-    { name: 'sounding', from: [48, 66], to: [48, 2] },
-    { name: 'along', from: [20, 58], to: [190, 20] },
-  ],
+  rays: [{ name: 'sounding', from: [80, 60], to: [80, 2] }],
   watches: [
     {
       name: 'sump',

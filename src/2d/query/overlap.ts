@@ -11,7 +11,7 @@ import type { Kernel2 } from '../kernel.ts'
 import { gapOfPieces, piecesMeet } from '../narrow/pair.ts'
 import { DISTANCE, NORMAL, POINT_B } from '../narrow/records.ts'
 import { COUNT, KIND, PLANE } from '../shapes/layout.ts'
-import type { OnTile } from '../shapes/shape.ts'
+import { type OnTile, onTile } from '../shapes/shape.ts'
 import { WAY, WAY_NORMAL, WAY_POINT } from '../tiles/wayOut.ts'
 import { checkVec, type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { AskingShape2, QueryShape } from './queryShape.ts'
@@ -51,12 +51,12 @@ export interface NearestHit2<K extends Kinds = AnyKinds>
 
 /** An object that `overlap.first` can write into instead of making one. */
 export function overlapHit<K extends Kinds = AnyKinds>(): OverlapHit2<K> {
-  return { ...newOverlapHit<Body2<K>, Collider2<K>, MutableVec2>(), tile: null }
+  return onTile(newOverlapHit<Body2<K>, Collider2<K>, MutableVec2>())
 }
 
 /** An object that `nearest.first` can write into instead of making one. */
 export function nearestHit<K extends Kinds = AnyKinds>(): NearestHit2<K> {
-  return { ...newNearestHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS), tile: null }
+  return onTile(newNearestHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS))
 }
 
 const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const

@@ -9,7 +9,7 @@ import type { Kernel2 } from '../kernel.ts'
 import { rayAgainst } from '../narrow/ray.ts'
 import { INSIDE, RAY_NORMAL, RAY_SIZE } from '../narrow/records.ts'
 import { CONVEX, HEAD } from '../shapes/layout.ts'
-import type { OnTile } from '../shapes/shape.ts'
+import { type OnTile, onTile } from '../shapes/shape.ts'
 import { WAY_NORMAL, WAY_SIZE } from '../tiles/wayOut.ts'
 import { type MutableVec2, VECTORS, type Vec2 } from '../vector.ts'
 import type { Pool2, Scratch } from './scratch.ts'
@@ -33,7 +33,7 @@ export const HIT_VECTORS = ['point', 'normal'] as const
 
 /** An object that `raycast.first` and `shapecast.first` can write into instead of making one. */
 export function rayHit<K extends Kinds = AnyKinds>(): RayHit2<K> {
-  return { ...newRayHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS), tile: null }
+  return onTile(newRayHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS))
 }
 
 /** Where `raycast.batch` writes to: a place a ray. */

@@ -139,6 +139,13 @@ export interface OnTile {
   tile: Tile | null
 }
 
+/** A hit of 2D. Added to it: a copy of it would take ten times as long. */
+export function onTile<H extends object>(hit: H): H & OnTile {
+  const whole = hit as H & OnTile
+  whole.tile = null
+  return whole
+}
+
 /** A grid of tiles, solid inside. Made by `tiles()`. */
 export interface Tiles<L extends string = string> extends ShapeFacts {
   /** Which shape it is. */

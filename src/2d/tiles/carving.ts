@@ -186,8 +186,7 @@ function takeCutOff(ground: Ground, collider: GroundCollider, gone: readonly Car
 }
 
 function isSolid(grid: Grid, column: number, row: number): boolean {
-  const number = grid.at(column, row)
-  return number !== 0 && grid.groups[grid.kinds[number - 1].group].holds
+  return grid.isOf(grid.at(column, row), -1)
 }
 
 /** The tiles that hang together with one, or null if they are held or too many. */

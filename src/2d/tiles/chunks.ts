@@ -35,9 +35,8 @@ export function piecesOfChunk(grid: Grid, chunk: number, group: number): Run {
   for (let row = 0; row < rows; row++) {
     for (let column = 0; column < columns; column++) {
       const number = cells[(top + row) * grid.columns + left + column]
-      if (number === 0 || taken[row * CHUNK + column] !== 0) continue
+      if (taken[row * CHUNK + column] !== 0 || !grid.isOf(number, group)) continue
       const kind = kinds[number - 1]
-      if (group < 0 ? !grid.groups[kind.group].holds : kind.group !== group) continue
       if (!kind.full) {
         addTile(grid, left + column, top + row, kind, chunk, run)
         continue

@@ -52,7 +52,7 @@ function allPieces(grid: Grid, group: number): readonly Piece[] {
 
 /** Area, centroid, inertia and bounds of the tiles of a behaviour. */
 function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
-  const { cell, columns, rows, kinds, groups, cells } = grid
+  const { cell, columns, rows, kinds, cells } = grid
   const ofKind = kinds.map(({ corners }) => {
     const moments = new Moments()
     const block = new Float64Array(HEAD + 1 + corners.length)
@@ -72,9 +72,8 @@ function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
     const y = rows - 1 - row
     for (let column = 0; column < columns; column++) {
       const number = cells[row * columns + column]
-      if (number === 0) continue
+      if (!grid.isOf(number, group)) continue
       const kind = kinds[number - 1]
-      if (group < 0 ? !groups[kind.group].holds : kind.group !== group) continue
       const { area, x, y: up, own } = ofKind[number - 1]
       sum.add(area, column + x, y + up, own)
       for (let i = 0; i < kind.corners.length; i += 2) {

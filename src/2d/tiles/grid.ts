@@ -1,7 +1,7 @@
 /** A grid of tiles as numbers: which kind is where. The first row is the top one; the lower left corner is the origin. */
 import { KeenError, show } from '../../core/util/errors.ts'
 import { hint } from '../../core/util/suggestions.ts'
-import { type Behaviour, BOTTOM, type Kind, LEFT, RIGHT, TOP } from './kinds.ts'
+import type { Behaviour, Kind } from './kinds.ts'
 
 /** Columns and rows of a chunk: so many are merged, and built anew when one of them changes. */
 export const CHUNK = 32
@@ -72,6 +72,13 @@ export class Grid {
     return this.cells[row * this.columns + column]
   }
 
+  /** Whether a number is of a kind of that behaviour; -1 for all that hold. */
+  isOf(number: number, group: number): boolean {
+    if (number === 0) return false
+    const own = this.kinds[number - 1].group
+    return group < 0 ? this.groups[own].holds : own === group
+  }
+
   chunkOf(column: number, row: number): number {
     return Math.floor(row / CHUNK) * this.chunkColumns + Math.floor(column / CHUNK)
   }
@@ -112,5 +119,3 @@ export class Grid {
     return rows
   }
 }
-
-export { BOTTOM, LEFT, RIGHT, TOP }

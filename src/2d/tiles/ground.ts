@@ -56,6 +56,7 @@ export class Ground {
   private version = 0
   private readonly made: { shape: Tiles; version: number }[] = []
   private readonly outlines: { loops: readonly (readonly Vec2[])[]; version: number }[] = []
+  /** Of all its colliders within their body. */
   private readonly pose = new Float64Array(5)
   private readonly local = new Float64Array(2)
 
@@ -69,6 +70,7 @@ export class Ground {
   attach(group: number, collider: GroundCollider, host: GroundHost): void {
     this.colliders[group] = collider
     this.host = host
+    writePose(collider.at, collider.angle, this.pose)
   }
 
   /** Brings the tiles of a behaviour into the world. */
@@ -167,7 +169,6 @@ export class Ground {
     for (const chunk of [...dirty].sort((a, b) => a - b)) {
       colliders.forEach((collider, group) => {
         if (collider?.alive !== true) return
-        writePose(collider.at, collider.angle, pose)
         const { pieces, keys } = piecesOfChunk(grid, chunk, group)
         broadPhase.setRun(collider.slot, chunk, pieces, keys, pose)
       })
@@ -217,18 +218,16 @@ export class Ground {
     const py = y - ny * cell * BEHIND
     const column = Math.min(Math.max(grid.columnAt(px), 0), grid.columns - 1)
     const row = Math.min(Math.max(grid.rowAt(py), 0), grid.rows - 1)
-    const isOf = (number: number): boolean =>
-      number !== 0 &&
-      (group < 0 ? grid.groups[grid.kinds[number - 1].group].holds : grid.kinds[number - 1].group === group)
     // Mostly it is the cell itself; else one around it, ring by ring.
+    if (grid.isOf(grid.at(column, row), group)) return row * grid.columns + column
     let best = -1
     let least = Infinity
     const most = Math.max(grid.columns, grid.rows)
-    for (let ring = 0; ring <= most && best < 0; ring++) {
+    for (let ring = 1; ring <= most && best < 0; ring++) {
       for (let r = row - ring; r <= row + ring; r++) {
-        const step = r === row - ring || r === row + ring || ring === 0 ? 1 : 2 * ring
+        const step = r === row - ring || r === row + ring ? 1 : 2 * ring
         for (let c = column - ring; c <= column + ring; c += step) {
-          if (!isOf(grid.at(c, r))) continue
+          if (!grid.isOf(grid.at(c, r), group)) continue
           const dx = Math.max(c * cell - px, px - (c + 1) * cell, 0)
           const low = grid.floorOf(r)
           const dy = Math.max(low - py, py - low - cell, 0)
@@ -250,7 +249,6 @@ export class Ground {
     const [cos, sin] = [turn.data[3 * body + 1], turn.data[3 * body + 2]]
     const dx = x - place.data[2 * body]
     const dy = y - place.data[2 * body + 1]
-    writePose(collider.at, collider.angle, this.pose)
     const bx = cos * dx + sin * dy - this.pose[0]
     const by = cos * dy - sin * dx - this.pose[1]
     local[0] = this.pose[3] * bx + this.pose[4] * by
@@ -262,7 +260,6 @@ export class Ground {
   toWorld(collider: GroundCollider, x: number, y: number): Vec2 {
     const { place, turn } = this.host!.kernel.poses
     const body = collider.body.slot
-    writePose(collider.at, collider.angle, this.pose)
     const bx = this.pose[0] + this.pose[3] * x - this.pose[4] * y
     const by = this.pose[1] + this.pose[4] * x + this.pose[3] * y
     const [cos, sin] = [turn.data[3 * body + 1], turn.data[3 * body + 2]]
@@ -288,9 +285,12 @@ export class Ground {
     return turned
   }
 
-  private turnOf(collider: GroundCollider): readonly [number, number] {
-    writePose(collider.at, this.angleOf(collider), this.pose)
-    return [this.pose[3], this.pose[4]]
+  /** Cosine and sine of `angleOf`. */
+  private turnOf({ body }: GroundCollider): readonly [number, number] {
+    const { turn } = this.host!.kernel.poses
+    const [cos, sin] = [turn.data[3 * body.slot + 1], turn.data[3 * body.slot + 2]]
+    const { pose } = this
+    return [cos * pose[3] - sin * pose[4], sin * pose[3] + cos * pose[4]]
   }
 
   private check(column: unknown, row: unknown): void {

@@ -94,9 +94,6 @@ function cornersOf(loop: readonly Edge[], cell: number): Vec2[] {
 /** The edges of all tiles of a behaviour, less what is hidden behind its own. */
 function freeEdges(grid: Grid, group: number): Edge[] {
   const edges: Edge[] = []
-  const isOf = (number: number): boolean =>
-    number !== 0 &&
-    (group < 0 ? grid.groups[grid.kinds[number - 1].group].holds : grid.kinds[number - 1].group === group)
   const add = (ax: number, ay: number, bx: number, by: number): void => {
     edges.push({ ax, ay, bx, by, used: false })
   }
@@ -104,7 +101,7 @@ function freeEdges(grid: Grid, group: number): Edge[] {
     const y = grid.rows - 1 - row
     for (let column = 0; column < grid.columns; column++) {
       const number = grid.cells[row * grid.columns + column]
-      if (!isOf(number)) continue
+      if (!grid.isOf(number, group)) continue
       const { corners, sides } = grid.kinds[number - 1]
       for (let i = 0; i < corners.length; i += 2) {
         const j = (i + 2) % corners.length
@@ -118,7 +115,7 @@ function freeEdges(grid: Grid, group: number): Edge[] {
           column + (side === 1 ? 1 : side === 3 ? -1 : 0),
           row + (side === 0 ? 1 : side === 2 ? -1 : 0),
         )
-        if (!isOf(beside)) {
+        if (!grid.isOf(beside, group)) {
           add(ax, ay, bx, by)
           continue
         }
