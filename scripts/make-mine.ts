@@ -196,7 +196,7 @@ const ball = (name: string, x: number, y: number, radius: number): Json => ({
   colliders: [{ shape: { kind: 'circle', radius }, layer: 'boulder', density: 2.4, friction: 0.25, restitution: 0.15 }],
 })
 for (let i = 0; i < 14; i++)
-  bodies.push(ball(`boulder ${i + 1}`, 34.5 + 2.1 * i, 87 + (i % 3) * 0.3, 0.8 + 0.07 * (i % 4)))
+  bodies.push(ball(`boulder ${i + 1}`, 34.5 + 2.1 * i, 87.05 + (i % 3) * 0.3, 0.8 + 0.07 * (i % 4)))
 for (let i = 0; i < 5; i++) {
   bodies.push({
     name: `crate ${i + 1}`,
@@ -260,7 +260,6 @@ const scene = {
     },
     blast(12, 150, 8, 5),
   ],
-  rays: [{ name: 'sounding', from: [80, 60], to: [80, 2] }],
   watches: [
     {
       name: 'sump',
@@ -280,7 +279,7 @@ const scene = {
       name: 'hits',
       a: 'boulder',
       b: 'crate',
-      over: { impulse: 25 },
+      over: { speed: 3 },
       kinds: ['impact'],
       say: { impact: '{a} hits {b} at {speed} m/s' },
     },

@@ -139,6 +139,8 @@ export function actionSentence(line: LogAction): string {
     motor: 'is driven otherwise',
     release: 'lets go',
     aim: 'goes elsewhere',
+    carve: 'is carved',
+    tile: 'gets another tile',
   }
   return `${clock(line.time)}  ${pc.magenta('*')} ${line.body ?? line.joint}${part} ${verbs[line.do] ?? line.do}`
 }

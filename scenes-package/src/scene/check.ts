@@ -4,7 +4,8 @@
  */
 
 import { KeenError } from 'keen-sentry'
-import { DYNAMIC_FIELDS, hint, limits } from 'keen-sentry/internal'
+import type { Tiles } from 'keen-sentry/2d'
+import { DYNAMIC_FIELDS, hint, limits, tileBehaviours } from 'keen-sentry/internal'
 import { Finder2 } from './mistakes2d.ts'
 import { Finder3 } from './mistakes3d.ts'
 import { type Models, modelParts, modelShape } from './models.ts'
@@ -18,7 +19,7 @@ import {
   type SceneJoint,
   sceneSchema,
 } from './schema.ts'
-import type { Scene2, SceneBody2 } from './schema2d.ts'
+import type { Scene2, SceneAction2, SceneBody2 } from './schema2d.ts'
 import type { Scene3, SceneBody3, SceneModel } from './schema3d.ts'
 import { sceneShape2 } from './shapes2d.ts'
 import { rotation3, sceneShape3 } from './shapes3d.ts'
@@ -141,7 +142,8 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
     const model = 'model' in owner ? owner.model : undefined
     if (model !== undefined && !(models?.has(model.file) && !(models.get(model.file) instanceof KeenError))) return
     const made = model === undefined ? 0 : modelParts(model, models!).length
-    const count = (owner.colliders?.length ?? 0) + made
+    const own = (owner.colliders ?? []).reduce((sum, { shape }) => sum + countOf(shape), 0)
+    const count = own + made
     if (collider < count) return
     const has = count === 0 ? 'no colliders' : count === 1 ? '1 collider' : `${count} colliders`
     checker.error(
@@ -165,6 +167,10 @@ function checkNames(scene: Scene, models: Models | null): Problem[] {
     }
     bodyAndCollider(action.body, 'collider' in action ? action.collider : undefined, path)
     if (action.do === 'layer') layerSet(action.layer, [...path, 'layer'])
+    if (action.do === 'carve' || action.do === 'tile') {
+      checkTileAction(checker, scene as Scene2, action, path)
+      if (action.do === 'carve' && action.layer !== undefined) layerSet(action.layer, [...path, 'layer'])
+    }
     if (action.do === 'type' && action.type === 'dynamic' && scene.dimension === '3d') {
       const owner = scene.bodies.find((body) => body.name === action.body)
       if (owner !== undefined && hasTriangles(owner)) checker.error('bad-shape', [...path, 'type'], TRIANGLES)
@@ -241,6 +247,11 @@ function checkBody(
     if (collider.solid !== undefined) layerSet(collider.solid, [...path, 'colliders', at, 'solid'])
     if (collider.sense !== undefined) layerSet(collider.sense, [...path, 'colliders', at, 'sense'])
     checkShape(checker, scene.dimension, collider, [...path, 'colliders', at, 'shape'])
+    if (collider.shape.kind === 'tiles') {
+      for (const [sign, { layer }] of Object.entries(collider.shape.kinds)) {
+        if (layer !== undefined) layerSet(layer, [...path, 'colliders', at, 'shape', 'kinds', sign, 'layer'])
+      }
+    }
     if (collider.shape.kind === 'halfspace' && body.type !== 'static') {
       checker.error('bad-shape', [...path, 'colliders', at, 'shape'], 'a halfspace belongs on a static body')
     }
@@ -476,11 +487,58 @@ function checkModel(checker: Checker, model: SceneModel, place: readonly Propert
   }
 }
 
+/** The tiles of a shape, or null if it is none or makes none. */
+function tilesOf(shape: SceneCollider['shape']): Tiles | null {
+  if (shape.kind !== 'tiles') return null
+  try {
+    return sceneShape2(shape) as Tiles
+  } catch (error) {
+    if (error instanceof KeenError) return null
+    throw error
+  }
+}
+
+/** How many colliders a shape becomes. */
+function countOf(shape: SceneCollider['shape']): number {
+  const tiles = tilesOf(shape)
+  return tiles === null ? 1 : tileBehaviours(tiles).length
+}
+
+/** Whether what is to be done to tiles can be. */
+function checkTileAction(
+  checker: Checker,
+  scene: Scene2,
+  action: Extract<SceneAction2, { do: 'carve' | 'tile' }>,
+  path: readonly PropertyKey[],
+): void {
+  const owner = scene.bodies.find(({ name }) => name === action.body)
+  if (owner === undefined) return
+  const shape = (owner.colliders ?? []).map((each) => each.shape).find(({ kind }) => kind === 'tiles')
+  if (shape?.kind !== 'tiles') {
+    checker.error('no-tiles', [...path, 'body'], `${JSON.stringify(action.body)} has no tiles`)
+    return
+  }
+  if (action.do === 'carve') {
+    checkShape(checker, '2d', action, [...path, 'shape'])
+    return
+  }
+  checker.known('kind', action.tile, ['.', ' ', ...Object.keys(shape.kinds)], [...path, 'tile'])
+  const tiles = tilesOf(shape)
+  if (tiles === null) return
+  for (const [field, count] of [
+    ['column', tiles.columns],
+    ['row', tiles.rows],
+  ] as const) {
+    if (action[field] < count) continue
+    checker.error('bad-index', [...path, field], `found ${action[field]}, but there are ${count} (counted from 0)`)
+  }
+}
+
 /** What the numbers of a shape make, or why they make none. */
 function checkShape(
   checker: Checker,
   dimension: Scene['dimension'],
-  { shape }: SceneCollider,
+  { shape }: Pick<SceneCollider, 'shape'>,
   path: readonly PropertyKey[],
 ): void {
   try {

@@ -125,7 +125,9 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   }
 
   protected add(level: Problem['level'], code: string, path: Path, message: string, cure: string): void {
-    this.problems.push({ level, code, place: placeOf(path), message, cure })
+    const place = placeOf(path)
+    const told = this.problems.some((one) => one.place === place && one.code === code && one.message === message)
+    if (!told) this.problems.push({ level, code, place, message, cure })
   }
 
   /** The words of a collider as it starts, and after each action that puts it on another layer. */

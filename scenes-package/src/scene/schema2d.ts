@@ -65,7 +65,7 @@ const compound = z.strictObject({
     )
     .min(1),
 })
-const sign = z.string().length(1)
+const sign = z.string().min(1).max(8)
 const tileKind = z.strictObject({
   shape: z
     .union([z.literal('full'), z.array(point).min(3).max(16)])
@@ -90,8 +90,10 @@ const tiles = z.strictObject({
     .string()
     .min(1)
     .optional()
-    .describe('instead of rows: numbers, a line a row; 0 and an empty field are empty, others are the signs of kinds'),
-  kinds: z.record(sign, tileKind).describe('what the signs stand for'),
+    .describe(
+      'instead of rows: whole numbers, a line a row; 0, -1 and an empty field are empty, others are the signs of kinds',
+    ),
+  kinds: z.record(sign, tileKind).describe('what the signs stand for: characters of the rows, or numbers of the csv'),
 })
 export const shapeSchema2 = z.discriminatedUnion('kind', [...simple, halfspace, compound, tiles])
 

@@ -1,4 +1,5 @@
 /** Shapes of a scene of 2D as values of the library. */
+import { KeenError } from 'keen-sentry'
 import {
   box,
   capsule,
@@ -62,19 +63,28 @@ function sceneTiles({ cell, rows, csv, kinds }: SceneTiles2): Shape2 {
       },
     ]),
   )
-  return tiles({ cell, rows: rows ?? (csv === undefined ? undefined : rowsOfCsv(csv)), kinds: made })
+  if (csv === undefined) return tiles({ cell, rows, kinds: made })
+  if (rows !== undefined) throw new KeenError('bad-shape', "tiles take either 'rows' or 'csv'")
+  return tiles({ cell, ...numbersOfCsv(csv), kinds: made })
 }
 
-/** The rows of a table of numbers, with the numbers as signs. */
-export function rowsOfCsv(csv: string): string[] {
+/** A table of whole numbers, row by row; what is not there is 0. Throws `bad-shape`. */
+export function numbersOfCsv(csv: string): { data: number[]; columns: number } {
   const lines = csv
     .replace(/\r/g, '')
     .replace(/\n+$/, '')
     .split('\n')
     .map((line) => line.split(/[,;\t]/).map((field) => field.trim()))
   const columns = Math.max(...lines.map((line) => line.length))
-  return lines.map((line) => {
-    const signs = line.map((field) => (field === '' || field === '0' ? '.' : field))
-    return [...signs, ...Array<string>(columns - line.length).fill('.')].join('')
-  })
+  const data = lines.flatMap((line, row) =>
+    Array.from({ length: columns }, (_, column) => {
+      const field = line[column] ?? ''
+      if (/^-?\d*$/.test(field)) return Math.max(0, Number(field))
+      throw new KeenError(
+        'bad-shape',
+        `line ${row + 1} of the csv has ${JSON.stringify(field)}, expected a whole number`,
+      )
+    }),
+  )
+  return { data, columns }
 }

@@ -6,7 +6,10 @@ import type { Vec2 } from '../vector.ts'
 import { piecesOfChunk } from './chunks.ts'
 import type { Grid } from './grid.ts'
 import type { Ground } from './ground.ts'
+import type { TileFields } from './kinds.ts'
 import { outlineOf } from './outline.ts'
+
+export type { TileFields }
 
 /**
  * The shape of the tiles of a behaviour.
@@ -93,4 +96,9 @@ function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
     inertia: Math.max(0, (sum.second - sum.area * (x * x + y * y)) * square * square),
     bounds: Object.freeze({ min: Object.freeze(min), max: Object.freeze(max) }),
   }
+}
+
+/** The colliders that a grid becomes, in their order: what each has of its own, beside the fields of the collider that it is given as. */
+export function tileBehaviours(shape: Tiles): readonly Readonly<TileFields>[] {
+  return shape.grid.groups.map(({ fields }) => fields)
 }

@@ -41,7 +41,7 @@ const MOST_CORNERS = 16
 const FULL = [0, 0, 1, 0, 1, 1, 0, 1]
 
 /** The fields of a collider that a kind can set. */
-interface Fields {
+export interface TileFields {
   layer?: LayerSet<string>
   sensor?: boolean
   density?: number
@@ -54,7 +54,7 @@ interface Fields {
 /** What tiles of the same behaviour share. */
 export interface Behaviour {
   /** Fields of a collider; those that are not there are the collider's own. */
-  readonly fields: Readonly<Fields>
+  readonly fields: Readonly<TileFields>
   /** Whether other solids are hidden behind it: it presses, and from all sides. */
   readonly holds: boolean
 }
@@ -116,8 +116,8 @@ export function checkKinds(given: unknown, unit: string): Kinds2 {
 }
 
 /** The fields of a collider that a kind sets. Layers are checked by the world. */
-function behaviourOf(kind: TileKind, what: string): Fields {
-  const fields: Fields = {}
+function behaviourOf(kind: TileKind, what: string): TileFields {
+  const fields: TileFields = {}
   if (kind.layer !== undefined) fields.layer = checkLayer(kind.layer, what)
   if (kind.response !== undefined) {
     if (oneOf(kind.response, ['solid', 'sense'], `'response' of ${what}`) === 'sense') fields.sensor = true
