@@ -50,12 +50,18 @@ module.exports = {
       '^scenes-package/src/(scene|cli)',
     ),
     forbid(
+      'levels-stand-alone',
+      'readers of levels know no scene',
+      '^scenes-package/src/levels',
+      '^scenes-package/src/(scene|cli|gltf)',
+    ),
+    forbid(
       'scene-below-faces',
       'scene knows neither log, picture nor command',
       '^scenes-package/src/scene',
       '^(src/(record|draw)|scenes-package/src/cli)',
     ),
-    forbid('browser-safe', 'only the command may use Node', '^scenes-package/src/(scene|gltf)', '^node:'),
+    forbid('browser-safe', 'only the command may use Node', '^scenes-package/src/(scene|gltf|levels)', '^node:'),
     forbid(
       'cli-is-a-leaf',
       'nobody imports the command',

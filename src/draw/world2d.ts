@@ -61,6 +61,7 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
   const planes: ShownPlane<K>[] = []
   const box = emptyBox()
   const shown: Shown = new Map()
+  let [edges, tiles] = [0, 0]
   for (const body of bodies) {
     const pose = body.poseAt(alpha, { at: { x: 0, y: 0 }, angle: 0 })
     const own = emptyBox()
@@ -69,14 +70,18 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
       const sensor = isSensor(collider)
       const look = lookOf(world.layers, collider, entered.has(collider) || body === options.highlight)
       const items = sensor ? backs : fronts
-      if (collider.shape.kind === 'tiles') {
+      const { shape } = collider
+      if (shape.kind === 'tiles') {
+        tiles += shape.count
         const loops = collider.outline.map((loop) => loop.map((point) => inWorld(collider, point, pose)))
         for (const point of loops.flat()) grow(own, point, 0)
-        if (loops.length > 0) items.push({ kind: 'region', loops, ...look })
-        if (loops.length > 0) noteLayers(world.layers, collider, shown)
+        if (loops.length === 0) continue
+        edges += loops.flat().length
+        items.push({ kind: 'region', loops, ...look })
+        noteLayers(world.layers, collider, shown)
         continue
       }
-      for (const piece of shownPieces(collider.shape)) {
+      for (const piece of shownPieces(shape)) {
         if (piece.block[0] === PLANE) {
           planes.push({ collider, piece, pose, look, items })
           continue
@@ -117,11 +122,13 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
   const min = options.view?.min ?? box.min
   const max = options.view?.max ?? box.max
   for (const plane of planes) plane.items.unshift(planeItem(plane, { min: { ...min }, max: { ...max } }))
+  const count = (many: number, what: string): string => `${many.toLocaleString('en')} ${what}`
+  const outlined = tiles === 0 ? '' : `${count(tiles, 'tiles')} in ${count(edges, 'edges')} · `
   const rays = options.rays ?? []
   const trails = options.trails ?? []
   return {
     title: options.title ?? '',
-    caption: options.caption ?? `tick ${world.tick} · ${world.time.toFixed(2)} s`,
+    caption: options.caption ?? `${outlined}tick ${world.tick} · ${world.time.toFixed(2)} s`,
     min,
     max,
     items: [

@@ -9,6 +9,7 @@ import { checkCommand } from './check.ts'
 import { drawCommand } from './draw.ts'
 import { explainCommand } from './explain.ts'
 import { BROKEN, EXIT_CODES, FAILED, Failure, USAGE } from './failure.ts'
+import { levelCommand, outlineCommand } from './level.ts'
 import { runCommand } from './run.ts'
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
@@ -28,8 +29,16 @@ const program = new Command('keen-sentry')
   .showHelpAfterError('(--help after the command lists its options)')
   .addHelpText('after', `\nExample:\n  $ keen-sentry run scenes/lantern-reef.json\n${EXIT_CODES}`)
 
-for (const command of [runCommand(), checkCommand(), askCommand(), explainCommand(), drawCommand()])
-  program.addCommand(command.copyInheritedSettings(program))
+const commands = [
+  runCommand(),
+  checkCommand(),
+  askCommand(),
+  explainCommand(),
+  drawCommand(),
+  levelCommand(),
+  outlineCommand(),
+]
+for (const command of commands) program.addCommand(command.copyInheritedSettings(program))
 for (const command of [program, ...program.commands]) command.exitOverride()
 
 try {

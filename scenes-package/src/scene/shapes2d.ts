@@ -13,6 +13,7 @@ import {
   type TileKind,
   tiles,
 } from 'keen-sentry/2d'
+import { numbersFromCsv } from '../levels/csv.ts'
 import type { SceneShape2 } from './schema2d.ts'
 
 /** A point of a file as a vector. */
@@ -65,26 +66,5 @@ function sceneTiles({ cell, rows, csv, kinds }: SceneTiles2): Shape2 {
   )
   if (csv === undefined) return tiles({ cell, rows, kinds: made })
   if (rows !== undefined) throw new KeenError('bad-shape', "tiles take either 'rows' or 'csv'")
-  return tiles({ cell, ...numbersOfCsv(csv), kinds: made })
-}
-
-/** A table of whole numbers, row by row; what is not there is 0. Throws `bad-shape`. */
-export function numbersOfCsv(csv: string): { data: number[]; columns: number } {
-  const lines = csv
-    .replace(/\r/g, '')
-    .replace(/\n+$/, '')
-    .split('\n')
-    .map((line) => line.split(/[,;\t]/).map((field) => field.trim()))
-  const columns = Math.max(...lines.map((line) => line.length))
-  const data = lines.flatMap((line, row) =>
-    Array.from({ length: columns }, (_, column) => {
-      const field = line[column] ?? ''
-      if (/^-?\d*$/.test(field)) return Math.max(0, Number(field))
-      throw new KeenError(
-        'bad-shape',
-        `line ${row + 1} of the csv has ${JSON.stringify(field)}, expected a whole number`,
-      )
-    }),
-  )
-  return { data, columns }
+  return tiles({ cell, ...numbersFromCsv(csv), kinds: made })
 }

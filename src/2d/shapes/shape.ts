@@ -154,6 +154,8 @@ export interface Tiles<L extends string = string> extends ShapeFacts {
   readonly cell: number
   readonly columns: number
   readonly rows: number
+  /** How many tiles there are. */
+  readonly count: number
   /** Closed loops of corners with the solid on the left, of all tiles that press from every side. */
   readonly outline: readonly (readonly Vec2[])[]
   /** The rows as text, the first on top. */

@@ -54,7 +54,7 @@ function allPieces(grid: Grid, group: number): readonly Piece[] {
 }
 
 /** Area, centroid, inertia and bounds of the tiles of a behaviour. */
-function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
+function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> & { readonly count: number } {
   const { cell, columns, rows, kinds, cells } = grid
   const ofKind = kinds.map(({ corners }) => {
     const moments = new Moments()
@@ -69,6 +69,7 @@ function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
     return { area: moments.area, x, y, own: moments.second - moments.area * (x * x + y * y) }
   })
   const sum = new Moments()
+  let count = 0
   const min = { x: Infinity, y: Infinity }
   const max = { x: -Infinity, y: -Infinity }
   for (let row = 0; row < rows; row++) {
@@ -78,6 +79,7 @@ function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
       if (!grid.isOf(number, group)) continue
       const kind = kinds[number - 1]
       const { area, x, y: up, own } = ofKind[number - 1]
+      count++
       sum.add(area, column + x, y + up, own)
       for (let i = 0; i < kind.corners.length; i += 2) {
         min.x = Math.min(min.x, (column + kind.corners[i]) * cell)
@@ -91,6 +93,7 @@ function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> {
   const square = cell * cell
   return {
     dimension: 2,
+    count,
     area: sum.area * square,
     centroid: Object.freeze({ x: x * cell, y: y * cell }),
     inertia: Math.max(0, (sum.second - sum.area * (x * x + y * y)) * square * square),

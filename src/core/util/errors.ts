@@ -3,6 +3,7 @@
 /** The closed list of codes a {@link KeenError} can carry; messages may change, codes do not. */
 export type ErrorCode =
   | 'bad-argument'
+  | 'bad-level'
   | 'bad-log'
   | 'bad-model'
   | 'bad-number'
