@@ -292,7 +292,15 @@ test('what belongs to the other dimension is refused by name', () => {
 })
 
 test('every command has help with an example', () => {
-  for (const words of [['--help'], ['run', '--help'], ['check', '--help'], ['draw', '--help'], ['ask', '--help']]) {
+  for (const words of [
+    ['--help'],
+    ['run', '--help'],
+    ['check', '--help'],
+    ['draw', '--help'],
+    ['ask', '--help'],
+    ['level', '--help'],
+    ['outline', '--help'],
+  ]) {
     const { code, out } = keen(...words)
     assert.equal(code, 0)
     assert.match(out, /Examples?:\n {2}\$ keen-sentry/)
@@ -577,4 +585,67 @@ test('a scene from standard input, with its models elsewhere, and slowly', async
 test('one tick is one tick, and the help says what exit codes mean', () => {
   assert.match(keen('run', REEF, '-q', '--ticks', '1').out, /Lantern Reef: 1 tick \(0\.0 s\)/)
   assert.match(keen('--help').out, /Exit codes:\n\s+0 {2}done\n\s+1 .*\n\s+2 {2}the arguments are wrong/)
+})
+
+test('level: a picture, a table, a text, a drawing and a map become scenes that run', () => {
+  const text = join(folder, 'shaft.txt')
+  writeFileSync(text, '##..##\r\n#\r\n######\n')
+  for (const [file, options, told] of [
+    [
+      'scenes/levels/gallery.png',
+      ['--key', '#5b6470=#', '--key', '#2f6fb0=~', '--cell', '2'],
+      /133 tiles, of 2 kinds: # ~/,
+    ],
+    ['scenes/levels/cellar.csv', [], /59 tiles, of 3 kinds: 1 2 3/],
+    [text, ['--layer', 'rock'], /11 tiles, of one kind: #/],
+    ['scenes/levels/cove.svg', ['--scale', '0.5'], /4 lines with \d+ points, 3 of them closed/],
+    ['scenes/levels/reef.geojson', ['--about', '8.3,54.1', '--lines'], /2 lines with 11 points/],
+  ] as const) {
+    const out = join(folder, 'level.json')
+    const { code, out: said, err } = keen('level', file, ...options, '--out', out)
+    assert.equal(code, 0, err)
+    assert.match(said, told)
+    assert.equal(keen('check', out).code, 0, file)
+    assert.equal(keen('run', out, '--ticks', '2').code, 0, file)
+  }
+})
+
+test('outline: the tiles of a tick in every form, which come back as they went out', () => {
+  const to = (name: string) => join(folder, name)
+  const key = ['--key', '#5b6470=#', '--key', '#2f6fb0=~']
+  assert.equal(keen('level', 'scenes/levels/gallery.png', ...key, '--out', to('a.json')).code, 0)
+  for (const ending of ['svg', 'geojson', 'txt', 'csv', 'png']) {
+    const { code, out, err } = keen('outline', to('a.json'), ...key, '--out', to(`a.${ending}`))
+    assert.equal(code, 0, err)
+    assert.match(out, /"gallery" after tick 0, 133 tiles in 32 edges/)
+  }
+  const rows = (file: string) => JSON.parse(readFileSync(file, 'utf8')).bodies[0].colliders[0].shape.rows
+  for (const ending of ['txt', 'png']) {
+    assert.equal(keen('level', to(`a.${ending}`), ...key, '--out', to('b.json')).code, 0)
+    assert.deepEqual(rows(to('b.json')), rows(to('a.json')))
+  }
+  const later = keen('outline', 'scenes/mine.json', '--tick', '120', '--out', to('mine.svg'))
+  assert.match(later.out, /"mine" after tick 120, 18,\d{3} tiles in 6\d\d edges/)
+})
+
+test('level and outline say what is wrong with what they were given', () => {
+  const out = join(folder, 'none.json')
+  for (const [words, exit, text] of [
+    [['level', 'scenes/levels/gallery.png', '--out', out], 2, /needs --key/],
+    [['level', 'scenes/levels/gallery.png', '--key', '#5b6470=#', '--out', out], 1, /pixel 6, 7 is #2f6fb0/],
+    [['level', 'scenes/levels/gallery.png', '--key', 'grey', '--out', out], 2, /a colour and a sign/],
+    [['level', 'level.doc', '--out', out], 2, /a level ends in \.png/],
+    [['level', 'nowhere.csv', '--out', out], 1, /cannot read nowhere\.csv/],
+    [['level', 'scenes/levels/cove.svg', '--cell', '-1', '--out', out], 0, /lines/],
+    [['level', 'scenes/levels/cellar.csv', '--cell', '-1', '--out', out], 1, /cell/],
+    [['outline', REEF, '--out', 'x.svg'], 1, /has no tiles/],
+    [['outline', 'scenes/mine.json', '--body', 'reef', '--out', 'x.svg'], 2, /there are "mine"/],
+    [['outline', 'scenes/mine.json', '--out', 'x.gif'], 2, /--out ends in \.svg/],
+    [['outline', 'scenes/sea-floor.json', '--out', 'x.svg'], 1, /3d scene has no tiles/],
+  ] as const) {
+    const { code, out: said, err } = keen(...words)
+    assert.equal(code, exit, `${words.join(' ')}: ${err}`)
+    assert.match(said + err, text)
+    assert.doesNotMatch(err, /at .*\.js:/)
+  }
 })

@@ -84,6 +84,8 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   /** The actions on each body, by its name. */
   private readonly actionsOn: ReadonlyMap<string, readonly Action[]>
   private readonly problems: Problem[] = []
+  /** What was found already: colliders of one grid make the same mistake once. */
+  private readonly told = new Set<string>()
 
   constructor(scene: Scene) {
     this.scene = scene
@@ -126,8 +128,10 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
 
   protected add(level: Problem['level'], code: string, path: Path, message: string, cure: string): void {
     const place = placeOf(path)
-    const told = this.problems.some((one) => one.place === place && one.code === code && one.message === message)
-    if (!told) this.problems.push({ level, code, place, message, cure })
+    const key = JSON.stringify([place, code, message])
+    if (this.told.has(key)) return
+    this.told.add(key)
+    this.problems.push({ level, code, place, message, cure })
   }
 
   /** The words of a collider as it starts, and after each action that puts it on another layer. */
