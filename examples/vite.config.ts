@@ -20,6 +20,7 @@ export default defineConfig({
         forces: here('./forces/index.html'),
         joints: here('./joints/index.html'),
         walk: here('./walk/index.html'),
+        tiles: here('./tiles/index.html'),
         wreck: here('./wreck/index.html'),
         rover: here('./rover/index.html'),
         seafloor: here('./seafloor/index.html'),
