@@ -12,7 +12,7 @@ import { openSite } from '../test/pages/browser.ts'
 
 const OUT = 'docs/screenshots'
 const REEF = 'scenes/lantern-reef.json'
-const SALVAGE = 'scenes/salvage.json'
+const MINE = 'scenes/mine.json'
 const SEA = 'scenes/sea-floor.json'
 const WRECK = 'scenes/wreck.json'
 const SLUICE = 'scenes/sluice.json'
@@ -74,9 +74,8 @@ function spoiltReef(): string {
 
 mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
-command('draw', SALVAGE, '--tick', '760', '--out', `${OUT}/salvage.png`)
+command('draw', MINE, '--tick', '420', '--out', `${OUT}/mine.png`)
 
-command('draw', SEA, '--tick', '520', '--out', `${OUT}/draw-3d.png`)
 command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
 command('draw', SLUICE, '--tick', '250', '--out', `${OUT}/sluice.png`)
 command('draw', GALLERY, '--tick', '1000', '--out', `${OUT}/gallery.png`)
@@ -189,6 +188,30 @@ await page.keyboard.press('Space')
 await page.waitForTimeout(350)
 await page.screenshot({ path: `${OUT}/page-walk.png` })
 await page.keyboard.up('KeyD')
+
+await page.goto(`${site.address}tiles/index.html`)
+await page.waitForSelector('#clock')
+await page.waitForTimeout(6000)
+const dig = (await page.locator('#view').boundingBox())!
+const cell = dig.width / 49
+const tile = (x: number, y: number): [number, number] => [
+  dig.x + dig.width / 2 + (x - 24) * cell,
+  dig.y + dig.height / 2 - (y - 14) * cell,
+]
+await page.mouse.move(...tile(39, 18))
+await page.mouse.down()
+await page.mouse.move(...tile(36, 10), { steps: 8 })
+await page.mouse.up()
+await page.keyboard.press('8')
+for (const [x, y] of [
+  [10, 11],
+  [31, 3.5],
+  [24, 14],
+]) {
+  await page.mouse.click(...tile(x, y))
+}
+await page.waitForTimeout(7000)
+await page.screenshot({ path: `${OUT}/page-tiles.png` })
 
 await page.goto(`${site.address}rover/index.html`)
 await page.waitForFunction(() => /tick 1\d\d/.test(document.getElementById('clock')?.textContent ?? ''))

@@ -9,7 +9,7 @@ import ts from 'typescript'
 
 const ENTRIES = [
   ...['core', '2d', '3d', 'record', 'draw'].map((room) => `src/${room}/index.ts`),
-  ...['scene', 'gltf'].map((room) => `scenes-package/src/${room}/index.ts`),
+  ...['scene', 'gltf', 'levels'].map((room) => `scenes-package/src/${room}/index.ts`),
 ]
 
 /** Whether something is told to nobody: private, protected, or marked internal. */

@@ -36,6 +36,7 @@ import type { DecidedPair2, Hook2, Watch2, WatchEvent2, WatchHandlers2, WatchSid
 
 /** A shape and how it is filtered, to be put on a body. */
 export interface ColliderSpec2<K extends Kinds = AnyKinds> extends ColliderSpec<K, Shape2, Vec2>, SurfaceSpec {
+  /** What it is like; tiles become a collider for each behaviour of their kinds. */
   shape: Exclude<Shape2, Tiles> | Tiles<K['layer']>
   /** Turn within the body, radians. Default 0. */
   angle?: number | undefined

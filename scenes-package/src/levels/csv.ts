@@ -3,7 +3,9 @@ import { KeenError } from 'keen-sentry'
 
 /** Numbers row by row, as `tiles({ data, columns })` takes them. */
 export interface NumberGrid {
+  /** The numbers, row by row from the top. */
   readonly data: readonly number[]
+  /** How many there are in a row. */
   readonly columns: number
 }
 

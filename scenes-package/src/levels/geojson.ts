@@ -111,7 +111,9 @@ function placing(about: readonly [number, number] | undefined): (position: reado
 
 /** Polygons of GeoJSON with their names, in metres. */
 export interface OutlineMap {
+  /** What GeoJSON calls it. */
   readonly type: 'FeatureCollection'
+  /** One a group. */
   readonly features: readonly {
     readonly type: 'Feature'
     readonly properties: { readonly name: string }

@@ -5,6 +5,7 @@ import type { Vec2 } from 'keen-sentry/2d'
 export interface Line {
   /** Its name in the file; null where it has none. */
   readonly name: string | null
+  /** Its points, in metres. */
   readonly points: readonly Vec2[]
   /** Whether it leads back to where it begins; the first point is not repeated. */
   readonly closed: boolean

@@ -3,8 +3,11 @@ import { KeenError } from 'keen-sentry'
 
 /** Pixels row by row from the top: red, green, blue and opacity of each, 0 to 255. The ImageData of a canvas is such a picture. */
 export interface Pixels {
+  /** Pixels in a row. */
   readonly width: number
+  /** Rows. */
   readonly height: number
+  /** Four numbers a pixel. */
   readonly data: ArrayLike<number>
 }
 

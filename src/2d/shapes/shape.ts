@@ -125,7 +125,9 @@ export interface Compound extends ShapeFacts {
 
 /** A tile: where it is in its grid (the first row on top), what it is, and which edge of its shape was met. */
 export interface Tile {
+  /** From the left, from 0. */
   column: number
+  /** From the top, from 0. */
   row: number
   /** The sign of its kind. */
   kind: string
@@ -152,7 +154,9 @@ export interface Tiles<L extends string = string> extends ShapeFacts {
   readonly kind: 'tiles'
   /** Full size of a cell. */
   readonly cell: number
+  /** How many columns the grid has. */
   readonly columns: number
+  /** How many rows the grid has. */
   readonly rows: number
   /** How many tiles there are. */
   readonly count: number

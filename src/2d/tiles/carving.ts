@@ -34,17 +34,23 @@ export interface CarveOptions {
 
 /** A tile that is gone. */
 export interface CarvedTile {
+  /** From the left, from 0. */
   readonly column: number
+  /** From the top, from 0. */
   readonly row: number
+  /** The sign of its kind. */
   readonly kind: string
 }
 
 /** A piece that was cut off: what to add as a body of its own. */
 export interface CutOff {
+  /** Its tiles as a grid of their own. */
   readonly shape: Tiles<never>
-  /** Where the origin of the shape is in the world, and how it is turned. */
+  /** Where the origin of the shape is in the world. */
   readonly at: Vec2
+  /** How it is turned there, in radians. */
   readonly angle: number
+  /** Which tiles of the grid it was. */
   readonly tiles: readonly CarvedTile[]
 }
 

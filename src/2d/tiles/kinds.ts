@@ -14,9 +14,13 @@ export interface TileKind<L extends string = string> {
   readonly layer?: LayerSet<L> | undefined
   /** `'sense'`: it never presses, only senses. */
   readonly response?: 'solid' | 'sense' | undefined
+  /** Kilograms a square metre. */
   readonly density?: number | undefined
+  /** Of a pair, the root of the product. */
   readonly friction?: number | undefined
+  /** Of a pair, the greater. */
   readonly restitution?: number | undefined
+  /** Lengths a second at which it carries what lies on it. */
   readonly surfaceSpeed?: number | undefined
   /** Lets through what comes along this direction. */
   readonly oneWay?: Vec2 | null | undefined
