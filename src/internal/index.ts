@@ -3,7 +3,7 @@
  * exactly the version of `keen-sentry` that it was made with.
  */
 
-export { type TileFields, tileBehaviours } from '../2d/tiles/form.ts'
+export { gridOf, type TileFields, tileBehaviours } from '../2d/tiles/form.ts'
 export { multiply, UPRIGHT, writeTurn } from '../3d/vector.ts'
 export { masks, PASS, RESPONSE_NAMES, SENSE, SOLID } from '../core/filter/filter.ts'
 export { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'

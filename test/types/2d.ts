@@ -15,6 +15,7 @@ import {
   type Kinds,
   ofType,
   type RayHit2,
+  tiles,
   type WatchEvent2,
   type World2,
 } from '../../src/2d/index.ts'
@@ -114,3 +115,17 @@ zone.data = 'crate'
 zone.data.next.length
 // @ts-expect-error a body of the other dimension
 export const other: Body2 = null as unknown as import('../../src/3d/index.ts').Body3
+
+// Kinds of tiles know the layers of the world that they come into.
+const level = tiles({ rows: ['#~'], kinds: { '#': {}, '~': { layer: 'zone', response: 'sense' } } })
+plain.add({ type: 'static', colliders: [{ shape: level, layer: 'rock' }] })
+plain.add({ type: 'static', colliders: [{ shape: tiles({ rows: ['#'], kinds: { '#': {} } }), layer: 'rock' }] })
+const misspelt = tiles({ rows: ['#~'], kinds: { '#': {}, '~': { layer: 'zoen' } } })
+// @ts-expect-error a misspelt layer of a kind
+plain.add({ type: 'static', colliders: [{ shape: misspelt, layer: 'rock' }] })
+// @ts-expect-error a misspelt field of a kind
+tiles({ rows: ['#'], kinds: { '#': { frictoin: 1 } } })
+const [piece] = rock.colliders[0].carve({ shape: circle(1), at: { x: 0, y: 0 }, cutOff: 9 }).pieces
+plain.add({ type: 'dynamic', at: piece.at, colliders: [{ shape: piece.shape, layer: 'craft' }] })
+const column: number | undefined = plain.raycast.first({ from: { x: 0, y: 0 }, to: { x: 1, y: 0 } })?.tile?.column
+if (column === undefined) rock.remove()

@@ -218,14 +218,32 @@ type Writer = (grounds: readonly Ground[], key: ColourKey) => string | Promise<s
 const WRITERS: Readonly<Record<string, Writer>> = {
   '.svg': (grounds) => svgFromOutlines(grounds.map(outlineOf)),
   '.geojson': (grounds) => `${JSON.stringify(geoJsonFromOutlines(grounds.map(outlineOf)), null, 1)}\n`,
-  '.txt': (grounds) => `${rowsOf(grounds).join('\n')}\n`,
-  '.csv': (grounds) => csvFromRows(rowsOf(grounds), signsOf(grounds)),
-  '.png': (grounds, key) => pngFromRows(rowsOf(grounds), key),
+  '.txt': (grounds) => `${textOfRows(grounds).join('\n')}\n`,
+  '.csv': (grounds) => csvOf(signsOf(grounds)),
+  '.png': (grounds, key) => pngFromRows(textOfRows(grounds), key),
 }
 
-const rowsOf = ([ground]: readonly Ground[]): readonly string[] => (ground.shape as Tiles).text()
-const signsOf = ([ground]: readonly Ground[]): string[] =>
-  [...new Set(rowsOf([ground]).flatMap((row) => [...row]))].filter((sign) => sign !== '.').sort()
+/** The sign of every cell, row by row from the top. */
+function signsOf([ground]: readonly Ground[]): string[][] {
+  const { columns, rows } = ground.shape as Tiles
+  return Array.from({ length: rows }, (_, row) =>
+    Array.from({ length: columns }, (_cell, column) => ground.tileAt(column, row)),
+  )
+}
+
+function textOfRows(grounds: readonly Ground[]): string[] {
+  const signs = signsOf(grounds)
+  const long = signs.flat().find((sign) => [...sign].length > 1)
+  if (long === undefined) return signs.map((row) => row.join(''))
+  throw new Failure(`the kind ${JSON.stringify(long)} has more than one character, which only a .csv can hold`, USAGE)
+}
+
+/** Signs that are numbers stay those; others are numbered in the order of the alphabet. */
+function csvOf(signs: readonly (readonly string[])[]): string {
+  const used = [...new Set(signs.flat())].filter((sign) => sign !== '.').sort()
+  if (!used.every((sign) => /^\d+$/.test(sign))) return csvFromRows(signs, used)
+  return `${signs.map((row) => row.map((sign) => (sign === '.' ? '0' : sign)).join(',')).join('\n')}\n`
+}
 
 /** The outline of a collider in the world, by its layers. */
 function outlineOf(ground: Ground): { name: string; loops: { x: number; y: number }[][] } {

@@ -32,8 +32,11 @@ export function numbersFromCsv(csv: string): NumberGrid {
   return { data, columns }
 }
 
-/** Rows of signs as a table of numbers: each sign by its place in `signs`, from 1; 0 is empty. */
-export function csvFromRows(rows: readonly string[], signs: readonly string[]): string {
+/**
+ * Rows of signs as a table of numbers: each sign by its place in `signs`, from 1; 0 is empty.
+ * @param rows texts of a character a tile, or lists of signs
+ */
+export function csvFromRows(rows: readonly Iterable<string>[], signs: readonly string[]): string {
   const lines = rows.map((row) => [...row].map((sign) => signs.indexOf(sign) + 1).join(','))
   return `${lines.join('\n')}\n`
 }

@@ -1,6 +1,6 @@
 /** Mistakes of levels: what only grids of tiles do wrong. */
 import type { Tiles } from 'keen-sentry/2d'
-import { tileBehaviours } from 'keen-sentry/internal'
+import { gridOf, tileBehaviours } from 'keen-sentry/internal'
 
 /** Cells of a grid: what is a wall, row by row from the top. */
 interface Walls {
@@ -19,7 +19,7 @@ export interface Hole {
 /** What a grid has of each kind. */
 export function countKinds(tiles: Tiles): Map<string, number> {
   const counts = new Map<string, number>()
-  const { columns, rows, kinds, cells } = tiles.grid
+  const { columns, rows, kinds, cells } = gridOf(tiles)
   for (let i = 0; i < columns * rows; i++) {
     if (cells[i] === 0) continue
     const { sign } = kinds[cells[i] - 1]
@@ -61,7 +61,7 @@ export function narrowHoles(tiles: Tiles, least: number): Hole[] {
 }
 
 function wallsOf(tiles: Tiles): Walls {
-  const { columns, rows, cells, kinds, groups } = tiles.grid
+  const { columns, rows, cells, kinds, groups } = gridOf(tiles)
   const isWall = Array.from({ length: columns * rows }, (_, i) => {
     const kind = cells[i] === 0 ? null : kinds[cells[i] - 1]
     return kind?.full === true && groups[kind.group].holds

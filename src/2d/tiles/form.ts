@@ -101,6 +101,11 @@ function factsOf(grid: Grid, group: number): Omit<ShapeFacts, 'pieces'> & { read
   }
 }
 
+/** The cells of tiles and what is in them. */
+export function gridOf(shape: Tiles): Grid {
+  return shape.grid
+}
+
 /** The colliders that a grid becomes, in their order: what each has of its own, beside the fields of the collider that it is given as. */
 export function tileBehaviours(shape: Tiles): readonly Readonly<TileFields>[] {
   return shape.grid.groups.map(({ fields }) => fields)
