@@ -37,11 +37,12 @@ async function onScreen(x: number, y: number): Promise<[number, number]> {
 test('rock that is erased is gone at once, and the outline follows', { skip }, async () => {
   const [tiles, edges] = await counts()
   const from = await onScreen(8, 11.5)
+  const to = await onScreen(11, 11.5)
   await site.page.mouse.move(...from)
   await ticks(site, 2)
   assert.match(await text(site, '#under'), /# in column (7|8), row 1[56]/)
   await site.page.mouse.down()
-  await site.page.mouse.move(...(await onScreen(11, 11.5)), { steps: 5 })
+  await site.page.mouse.move(...to, { steps: 5 })
   await site.page.mouse.up()
   await ticks(site, 2)
   const [left, now] = await counts()
