@@ -185,7 +185,7 @@ export class Finder2 extends Finder<Made> {
 
 /** Whether a world can be asked what overlaps it. */
 function isAsking(shape: Made['shape']): shape is AskingShape2 {
-  return shape.kind !== 'tiles' && shape.kind !== 'halfspace' && shape.kind !== 'polyline'
+  return shape.kind !== 'halfspace' && shape.kind !== 'polyline'
 }
 
 const digits = (metres: number): number => Number(metres.toPrecision(2))

@@ -81,11 +81,15 @@ export function carve(ground: Ground, collider: GroundCollider, options: CarveOp
   const pose = new Float64Array(5)
   const [x, y] = ground.toLocal(collider, at.x, at.y)
   writePose({ x, y }, angle - ground.angleOf(collider), pose)
-  const blocks = (options.shape as Shape2).pieces.map(({ block }) => {
-    if (block[0] === PLANE || block[0] === LINE) {
-      throw new KeenError('bad-shape', `'shape' of carve must have an inside, got a ${(options.shape as Shape2).kind}`)
-    }
-    return placed(block, pose)
+  const { kind, pieces: carving } = options.shape as Shape2
+  if (carving.some(({ block }) => block[0] === PLANE || block[0] === LINE)) {
+    throw new KeenError('bad-shape', `'shape' of carve must have an inside, got a ${kind}`)
+  }
+  const blocks = carving.map(({ block }) => {
+    const piece = placed(block, pose)
+    // Tiles carve with all their edges.
+    piece[0] = CONVEX
+    return piece
   })
   const gone: CarvedTile[] = []
   const [left, top, right, bottom] = cellsOf(grid, blocks)
