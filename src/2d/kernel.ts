@@ -6,6 +6,7 @@
 import { PAIR_SPEED } from '../core/solve/surfaces.ts'
 import { type Column, IntList } from '../core/state/table.ts'
 import { BroadPhase } from '../core/step/broadPhase.ts'
+import type { Jump } from '../core/step/jumps.ts'
 import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
 import { finite } from '../core/util/checks.ts'
 import { SPEED } from '../core/util/limits.ts'
@@ -25,7 +26,7 @@ import {
   POINT_SIZE,
   WITHIN,
 } from './narrow/manifold.ts'
-import { MISS, POINT_A, POINT_B } from './narrow/records.ts'
+import { INSIDE, MISS, POINT_A, POINT_B } from './narrow/records.ts'
 import { Path2 } from './path.ts'
 import { Poses } from './poses.ts'
 import { HEAD } from './shapes/layout.ts'
@@ -185,24 +186,24 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     out[at + 2] = 0
   }
 
-  protected override jumpCrosses(c: number, other: number): boolean {
-    const { geometry, population } = this
-    const { jump, place } = this.poses
-    const body = population.filter.body.data[c]
-    const [x, y, angle] = jump.data.subarray(3 * body, 3 * body + 3)
-    const line = Float64Array.of(0, 0, place.data[2 * body] - x, place.data[2 * body + 1] - y)
+  protected override jumpMeets(c: number, { from, to }: Jump, other: number): number {
+    const { geometry } = this
+    const [x, y, angle] = from
+    const line = Float64Array.of(0, 0, to[0] - x, to[1] - y)
     const pose = new Float64Array(5)
     writePose({ x, y }, angle, pose)
     const out = new Float64Array(CAST_SIZE)
+    let met = 0
     for (let p = geometry.first.data[c]; p !== NONE; p = geometry.after(p)) {
       if (geometry.isEndless(p)) continue
       const block = new Float64Array(geometry.sizeOf(p))
       geometry.blockAt(p, pose, block, HEAD)
       for (let q = geometry.first.data[other]; q !== NONE; q = geometry.after(q)) {
-        if (castAgainst(block, HEAD, geometry.world, geometry.offsetOf(q), line, out) !== MISS) return true
+        const found = castAgainst(block, HEAD, geometry.world, geometry.offsetOf(q), line, out)
+        if (found !== MISS) met = Math.max(met, found === INSIDE ? 2 : 1)
       }
     }
-    return false
+    return met
   }
 
   override newVector(): MutableVec2 {

@@ -24,9 +24,6 @@ export class Poses {
   /** Where a kinematic body is to be after the next step: x, y, angle; with a flag. */
   readonly target: Column<Float64Array>
   readonly hasTarget: Column<Int32Array>
-  /** Where the last teleport of a body began: x, y, angle; and before which step it was. */
-  readonly jump: Column<Float64Array>
-  readonly jumpTick: Column<Int32Array>
 
   /** How often in this step a speed or a place was clamped to its limit. */
   held = 0
@@ -40,8 +37,6 @@ export class Poses {
     this.previous = bodies.f64(3)
     this.target = bodies.f64(3)
     this.hasTarget = bodies.i32()
-    this.jump = bodies.f64(3)
-    this.jumpTick = bodies.i32()
   }
 
   /** @param pose x, y, angle */
@@ -122,13 +117,8 @@ export class Poses {
     previous.data[3 * body + 2] = turn.data[3 * body]
   }
 
-  /** Puts a body elsewhere, before step `now`. */
-  teleport(body: number, pose: Float64Array, now: number): void {
-    const { jump, place, turn } = this
-    jump.data[3 * body] = place.data[2 * body]
-    jump.data[3 * body + 1] = place.data[2 * body + 1]
-    jump.data[3 * body + 2] = turn.data[3 * body]
-    this.jumpTick.data[body] = now
+  /** Puts a body elsewhere. */
+  teleport(body: number, pose: Float64Array): void {
     this.set(body, pose)
     this.resetMotion(body)
     this.hasTarget.data[body] = 0

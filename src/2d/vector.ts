@@ -1,7 +1,7 @@
 /** Vectors and poses of 2D, as the public interface takes them. */
 
 import type { Vectors } from '../core/query/lines.ts'
-import { finite } from '../core/util/checks.ts'
+import { finite, vectorHint } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { COORDINATE } from '../core/util/limits.ts'
 
@@ -52,7 +52,10 @@ export function checkVec(value: unknown, what: string, most = COORDINATE): Vec2 
 
 function refuseVec(value: unknown, what: string, most: number): Vec2 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value)) {
-    throw new KeenError('bad-argument', `${what} must be a vector { x, y }, got ${show(value)}`)
+    throw new KeenError(
+      'bad-argument',
+      `${what} must be a vector { x, y }, got ${show(value)}${vectorHint(value, ['x', 'y'])}`,
+    )
   }
   finite(value.x, `'x' of ${what}`, most)
   finite(value.y, `'y' of ${what}`, most)

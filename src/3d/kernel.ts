@@ -2,6 +2,7 @@
 import { PAIR_SPEED } from '../core/solve/surfaces.ts'
 import type { Column } from '../core/state/table.ts'
 import { BroadPhase } from '../core/step/broadPhase.ts'
+import type { Jump } from '../core/step/jumps.ts'
 import { Kernel, type KernelSetup, touchDistance } from '../core/step/kernel.ts'
 import { SPEED } from '../core/util/limits.ts'
 import type { Carrying } from '../core/watch/decideHooks.ts'
@@ -20,7 +21,7 @@ import {
   POINT_SIZE,
   WITHIN,
 } from './narrow/manifold.ts'
-import { CAST_SIZE, DISTANCE, FRACTION, MISS } from './narrow/records.ts'
+import { CAST_SIZE, DISTANCE, FRACTION, INSIDE, MISS } from './narrow/records.ts'
 import { Manifolds, writeSurfaceManifolds } from './narrow/surfaceManifold.ts'
 import { Path3 } from './path.ts'
 import { KEPT, Poses } from './poses.ts'
@@ -158,17 +159,16 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     }
   }
 
-  protected override jumpCrosses(c: number, other: number): boolean {
-    const { geometry, population } = this
-    const { jump, place } = this.poses
-    const body = population.filter.body.data[c]
+  protected override jumpMeets(c: number, { from, to }: Jump, other: number): number {
+    const { geometry } = this
     const pose = new Float64Array(POSE_SIZE)
     const line = new Float64Array(7)
     for (let i = 0; i < 3; i++) {
-      pose[i] = jump.data[KEPT * body + i]
-      line[3 + i] = place.data[3 * body + i] - pose[i]
+      pose[i] = from[i]
+      line[3 + i] = to[i] - pose[i]
     }
-    writeFrame(jump.data, KEPT * body + 3, pose, FRAME)
+    writeFrame(from, 3, pose, FRAME)
+    let best = 0
     const record = new Float64Array(CAST_SIZE)
     const box = new Float64Array(6)
     for (let p = geometry.first.data[c]; p !== NONE; p = geometry.after(p)) {
@@ -188,10 +188,10 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
         const { world, surfaces } = geometry
         const moving = { line: middle, half }
         const met = castAgainst(block, 0, world, geometry.offsetOf(q), surfaces[q] ?? null, line, moving, record)
-        if (met !== MISS) return true
+        if (met !== MISS) best = Math.max(best, met === INSIDE ? 2 : 1)
       }
     }
-    return false
+    return best
   }
 
   override newVector(): MutableVec3 {

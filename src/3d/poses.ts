@@ -28,9 +28,6 @@ export class Poses {
   readonly hasTarget: Column<Int32Array>
   /** The turn of the last step, not wrapped: the axis, as long as the radians. */
   readonly swept: Column<Float64Array>
-  /** Where a body was before its last teleport, and the tick that was to come then; 0 when it was never teleported. */
-  readonly jump: Column<Float64Array>
-  readonly jumpTick: Column<Int32Array>
   private readonly turn = new Float64Array(3)
   private readonly quaternion = new Float64Array(4)
 
@@ -48,8 +45,6 @@ export class Poses {
     this.target = bodies.f64(KEPT)
     this.hasTarget = bodies.i32()
     this.swept = bodies.f64(3)
-    this.jump = bodies.f64(KEPT)
-    this.jumpTick = bodies.i32()
   }
 
   /** @param pose place and unit quaternion */
@@ -105,12 +100,8 @@ export class Poses {
     return this.isLed.data[body] !== 0 ? this.done.data : this.velocity.data
   }
 
-  /** Puts a body elsewhere, before the tick `now`. */
-  teleport(body: number, pose: Float64Array, now: number): void {
-    const { jump, place, rotation } = this
-    for (let i = 0; i < 3; i++) jump.data[KEPT * body + i] = place.data[3 * body + i]
-    for (let i = 0; i < 4; i++) jump.data[KEPT * body + 3 + i] = rotation.data[4 * body + i]
-    this.jumpTick.data[body] = now
+  /** Puts a body elsewhere. */
+  teleport(body: number, pose: Float64Array): void {
     this.set(body, pose)
     this.resetMotion(body)
     this.hasTarget.data[body] = 0

@@ -1,7 +1,7 @@
 /** Vectors, rotations and poses of 3D, as the public interface takes them. */
 
 import type { Vectors } from '../core/query/lines.ts'
-import { finite } from '../core/util/checks.ts'
+import { finite, vectorHint } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
 import { cosSin } from '../core/util/maths.ts'
@@ -89,7 +89,10 @@ export function checkVec(value: unknown, what: string, most = COORDINATE): Vec3 
 
 function refuseVec(value: unknown, what: string, most: number): Vec3 {
   if (typeof value !== 'object' || value === null || !('x' in value && 'y' in value && 'z' in value)) {
-    throw new KeenError('bad-argument', `${what} must be a vector { x, y, z }, got ${show(value)}`)
+    throw new KeenError(
+      'bad-argument',
+      `${what} must be a vector { x, y, z }, got ${show(value)}${vectorHint(value, ['x', 'y', 'z'])}`,
+    )
   }
   finite(value.x, `'x' of ${what}`, most)
   finite(value.y, `'y' of ${what}`, most)

@@ -48,8 +48,8 @@ async function run(path: string, a: string, b: string, options: ExplainOptions):
   }
   const explanation = explainIn(player.world, one, other)
   if (options.json === true) {
-    const { meets, response, watched, refusedBy, checks } = explanation
-    const document = { tick: options.tick, a, b, meets, response, watched, refusedBy, checks, history }
+    const { meets, response, watched, refusedBy, checks, cures } = explanation
+    const document = { tick: options.tick, a, b, meets, response, watched, refusedBy, checks, cures, history }
     process.stdout.write(`${JSON.stringify(document, null, 2)}\n`)
     return
   }
@@ -87,8 +87,8 @@ function report(explanation: Explanation, tick: number, time: number, history: r
     '',
     ...explanation.checks.map((each) => `  ${marks[each.verdict]}  ${each.check.padEnd(11)}  ${each.detail}`),
   ]
-  const refusal = explanation.checks.find((each) => each.verdict === 'refused')
-  if (refusal?.cure) lines.push('', `  ${pc.bold('To change that:')} ${refusal.cure}`)
+  const { cures } = explanation
+  if (cures.length > 0) lines.push('', `  ${pc.bold('To change that:')} ${cures.join(`\n${' '.repeat(18)}`)}`)
   lines.push(
     '',
     history.length === 0

@@ -14,6 +14,12 @@ import type { Box } from './shape.ts'
 export function box(width: number, height: number, options: { radius?: number | undefined } = {}): Box {
   size(width, "'width' of a box")
   size(height, "'height' of a box")
+  if (typeof options === 'number') {
+    throw new KeenError(
+      'bad-argument',
+      'a box of 2D takes (width, height); three sizes belong to box() of keen-sentry/3d',
+    )
+  }
   record(options, 'the options of a box')
   onlyFields(options, ['radius'], 'the options of a box')
   const radius = notNegative(options.radius ?? 0, "'radius' of a box", SIZE)

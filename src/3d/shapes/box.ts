@@ -12,6 +12,12 @@ import type { Box } from './shape.ts'
  * @throws KeenError `bad-number`, `bad-shape`
  */
 export function box(x: number, y: number, z: number, options: { radius?: number | undefined } = {}): Box {
+  if (z === undefined) {
+    throw new KeenError(
+      'bad-argument',
+      'a box of 3D takes three sizes (x, y, z); two belong to box() of keen-sentry/2d',
+    )
+  }
   size(x, "'x' of a box")
   size(y, "'y' of a box")
   size(z, "'z' of a box")

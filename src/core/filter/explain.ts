@@ -6,7 +6,7 @@
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import type { Population } from '../state/population.ts'
 import type { Crossing } from '../step/crossings.ts'
-import type { Apart } from '../step/kernel.ts'
+import type { Apart, Jumped, Passage } from '../step/kernel.ts'
 import type { Pairs } from '../step/pairs.ts'
 import type { Interest } from '../watch/interest.ts'
 import type { Side } from '../watch/sides.ts'
@@ -31,6 +31,7 @@ export const CHECKS = [
   'crossed',
   'motion',
   'teleport',
+  'stepped',
   'watched',
   'over',
 ] as const
@@ -45,7 +46,7 @@ export interface ExplainedCheck {
   readonly verdict: 'passed' | 'refused' | 'note'
   /** What was found, in a sentence. */
   readonly detail: string
-  /** What to change so that the check passes; null where it passed. */
+  /** What to change so that the check passes, or so that what is noted does not happen; null where there is nothing to change. */
   readonly cure: string | null
 }
 
@@ -82,8 +83,16 @@ export class Explanation {
   toString(): string {
     const marks = { passed: 'ok', refused: 'NO', note: '..' }
     const lines = this.checks.map((each) => `  ${marks[each.verdict]}  ${each.check.padEnd(11)}  ${each.detail}`)
-    const cure = this.checks.find((each) => each.verdict === 'refused')?.cure
-    return [`${this.a} and ${this.b}: ${this.summary()}`, ...lines, ...(cure ? [`  => ${cure}`] : [])].join('\n')
+    return [`${this.a} and ${this.b}: ${this.summary()}`, ...lines, ...this.cures.map((cure) => `  => ${cure}`)].join(
+      '\n',
+    )
+  }
+
+  /** What to change: first what lets the check pass that refused, then what the notes say; each once. */
+  get cures(): readonly string[] {
+    const refused = this.checks.filter((each) => each.verdict === 'refused')
+    const notes = this.checks.filter((each) => each.verdict === 'note')
+    return [...new Set([...refused, ...notes].flatMap(({ cure }) => cure ?? []))]
   }
 
   /** The verdict in a few words. */
@@ -103,15 +112,22 @@ export interface Explainable<B extends object, C extends object, V extends objec
   readonly interest: Interest<Watch<B, C, V>, B, C>
   matches(side: Side, collider: number): boolean
   apart(a: number, b: number): Apart
-  jumped(a: number, b: number): string | null
+  /** The last teleport of one past the other. */
+  jumped(a: number, b: number): Jumped | null
   /** How forces move a dynamic body, in a few words. */
   weight(body: number): string
   /** The joints between two bodies, each in a few words. */
   joints(a: number, b: number): readonly string[]
   /** When two colliders, by their ages, last met and parted within one tick. */
   passed(a: number, b: number): Crossing | null
+  /** Whether one of two has come straight through the other. */
+  came(a: number, b: number): Passage | null
   /** Seconds a tick. */
   readonly dt: number
+  /** The last step that is done; 0 before the first. */
+  readonly tick: number
+  /** What pulls dynamic bodies; null in a world without forces. */
+  readonly gravity: Float64Array | null
 }
 
 type AnyBody = BodyHandle<Kinds, unknown>
@@ -247,8 +263,18 @@ function explainColliders<B extends object, C extends object, V extends object>(
   add('masks', 'passed', `${detail}: ${RESPONSE_NAMES[response]}`)
 
   const sensors = [one, other].filter((each) => (filter.flags.data[each.slot] & SENSOR) !== 0)
-  if (sensors.length > 0) add('sensor', 'note', `${sensors.join(' and ')}: a sensor, which never presses`)
-  else add('sensor', 'passed', 'neither is a sensor')
+  const falls = [one, other].some(({ body }) => body.type === 'dynamic')
+  let presses: string | null = null
+  if (sensors.length > 0) {
+    if (falls) presses = sensors.map((each) => `${placeOf(each)}.sensor = false`).join(' and ')
+    add('sensor', 'note', `${sensors.join(' and ')}: a sensor, which never presses`, presses)
+  } else add('sensor', 'passed', 'neither is a sensor')
+  if (response === SENSE && sensors.length === 0 && falls) {
+    const [from] = layersOf(rooms, one)
+    const [to] = layersOf(rooms, other)
+    presses = `world.setPair('${from}', '${to}', 'solid')`
+    add('sensor', 'note', 'their layers sense each other, so neither presses on the other', presses)
+  }
 
   const [older, younger] = one.serial < other.serial ? [a, b] : [b, a]
   const pair = rooms.pairs.find(older, younger)
@@ -278,7 +304,27 @@ function explainColliders<B extends object, C extends object, V extends object>(
   const held = pair >= 0 && rooms.pairs.state.data[pair] === SOLID
   const reach = response === SOLID ? (held ? 2 : 1) * apart.touch : 0
   const pass = rooms.passed(one.serial, other.serial)
-  const nearer = pass === null ? 'bring them nearer to each other' : passedCure(pass)
+  const isApart = apart.shapes > reach
+  const notes: ExplainedCheck[] = []
+  const note = (check: Check, told: string, cure: string | null): void => {
+    notes.push({ check, verdict: 'note', detail: told, cure })
+  }
+  if (pass !== null) note('crossed', passedDetail(pass, rooms.dt), passedCure(pass, one.body, other.body))
+  if (response === SOLID) for (const told of motionsOf(rooms, one.body, other.body, isApart)) notes.push(told)
+  const came = pass === null && jump === null && response === SOLID && isApart ? rooms.came(a, b) : null
+  if (came !== null) {
+    const [mover, met] = came.body === one.body ? [one.body, other.body] : [other.body, one.body]
+    const cure = wayCure(mover, met)
+    if (cure !== null) note('crossed', cameDetail(came, rooms.dt), cure)
+  }
+  if (jump !== null) {
+    const other2 = jump.body === one.body ? other.body : one.body
+    note('teleport', jumpDetail(jump, other2), jumpCure(jump))
+  }
+  if (rooms.tick === 0) note('stepped', 'the world has not stepped: nothing is told yet', 'world.step()')
+  // What was found says more than that they are apart.
+  const found = notes.some(({ cure }) => cure !== null) || presses !== null || jump !== null
+  const nearer = found ? null : 'bring them nearer to each other'
   if (apart.bounds > reach) {
     add('bounds', 'refused', `their bounds are ${length(apart.bounds)} apart`, nearer)
   } else {
@@ -289,9 +335,7 @@ function explainColliders<B extends object, C extends object, V extends object>(
       add('shapes', 'passed', `their shapes are ${length(apart.shapes)} apart, which counts as touching`)
     else add('shapes', 'passed', `their shapes overlap by ${length(-apart.shapes)}`)
   }
-  if (pass !== null) add('crossed', 'note', passedDetail(pass, rooms.dt))
-  if (response === SOLID) add('motion', 'note', motionOf(rooms, one.body, other.body))
-  if (jump !== null) add('teleport', 'note', jump)
+  checks.push(...notes)
   const speaking: Watch<B, C, V>[] = []
   checks.push(watchedCheck(rooms, a, b, one, other, response, speaking))
   const impact = held ? overCheck(rooms, pair, speaking) : null
@@ -359,7 +403,7 @@ function maskCure<B extends object, C extends object, V extends object>(
 }
 
 function watchedCheck<B extends object, C extends object, V extends object>(
-  { interest, matches }: Explainable<B, C, V>,
+  rooms: Explainable<B, C, V>,
   a: number,
   b: number,
   one: AnyCollider,
@@ -367,15 +411,28 @@ function watchedCheck<B extends object, C extends object, V extends object>(
   response: number,
   speaking: Watch<B, C, V>[],
 ): ExplainedCheck {
+  const { interest, matches } = rooms
   const near: string[] = []
+  const sides: string[] = []
+  let missing: string | null = null
   for (const watch of interest.watches) {
     const straight = matches(watch.first, a) && matches(watch.second, b)
-    if (!straight && !(matches(watch.first, b) && matches(watch.second, a))) continue
-    if (watch.response === 0 || watch.response === response) speaking.push(watch)
-    else near.push(`'${watch.key}' reports ${RESPONSE_NAMES[watch.response]} pairs only`)
+    const turned = matches(watch.first, b) && matches(watch.second, a)
+    if (!straight && !turned) {
+      missing ??= almost(rooms, watch, [one, other])
+      continue
+    }
+    if (watch.response !== 0 && watch.response !== response) {
+      near.push(`'${watch.key}' reports ${RESPONSE_NAMES[watch.response]} pairs only`)
+      continue
+    }
+    speaking.push(watch)
+    const [first, second] = straight ? [one, other] : [other, one]
+    sides.push(`'${watch.key}' (a is ${first.body}, b is ${second.body})`)
   }
   const check = 'watched'
-  if (speaking.length > 0) return { check, verdict: 'passed', detail: `reported by ${keys(speaking)}`, cure: null }
+  if (speaking.length > 0) return { check, verdict: 'passed', detail: `reported by ${sides.join(', ')}`, cure: null }
+  if (near.length === 0 && missing !== null) near.push(missing)
   const others = near.length > 0 ? near.join(', ') : `${interest.watches.size} in the world, none for these sides`
   return {
     check,
@@ -385,17 +442,78 @@ function watchedCheck<B extends object, C extends object, V extends object>(
   }
 }
 
-/** What bodies add: whether anything pushes the two apart, and what may keep them from moving. */
-function motionOf<B extends object, C extends object, V extends object>(
-  { weight }: Explainable<B, C, V>,
+/** A watch that one of two matches, and what the other would have to be. */
+function almost<B extends object, C extends object, V extends object>(
+  { matches }: Explainable<B, C, V>,
+  watch: Watch<B, C, V>,
+  [one, other]: readonly [AnyCollider, AnyCollider],
+): string | null {
+  for (const [has, lacks] of [
+    [one, other],
+    [other, one],
+  ]) {
+    for (const [met, open] of [
+      [watch.first, watch.second],
+      [watch.second, watch.first],
+    ]) {
+      // That '*' takes it says nothing.
+      if (met.text === '*' || !matches(met, has.slot) || matches(open, lacks.slot)) continue
+      return `'${watch.key}' takes ${has.body} for '${met.text}', but ${lacks} is not of '${open.text}'`
+    }
+  }
+  return null
+}
+
+/** The world as code: a body by its name, or by its place in the list. */
+function codeOf(body: AnyBody): string {
+  return body.name !== null && /^[\p{L}_$][\p{L}\d_$]*$/u.test(body.name) ? body.name : `(${body})`
+}
+
+/** A collider as code. */
+function placeOf({ body, index }: AnyCollider): string {
+  return `${codeOf(body)}.colliders[${index}]`
+}
+
+function layersOf<B extends object, C extends object, V extends object>(
+  { population, layers }: Explainable<B, C, V>,
+  { slot }: AnyCollider,
+): readonly string[] {
+  return layers.names(population.filter.activeLayers.data[slot] >>> 0)
+}
+
+/** What bodies of a solid pair add: what moves them, whether anything pushes the two apart, and what may keep them from moving. */
+function motionsOf<B extends object, C extends object, V extends object>(
+  { weight, gravity }: Explainable<B, C, V>,
   one: AnyBody,
   other: AnyBody,
-): string {
-  const movable = [one, other].filter((body) => body.type === 'dynamic')
-  if (movable.length === 0) {
-    return `${one} is ${one.type}, ${other} is ${other.type}: they touch and it is reported, but nothing pushes them apart`
+  isApart: boolean,
+): ExplainedCheck[] {
+  const found: ExplainedCheck[] = []
+  const note = (detail: string, cure: string | null): void => {
+    found.push({ check: 'motion', verdict: 'note', detail, cure })
   }
-  return movable.map((body) => `${body} is dynamic, ${weight(body.slot)}`).join('; ')
+  const pulls = gravity?.some((part) => part !== 0) === true
+  const movable = [one, other].filter((body) => body.type === 'dynamic')
+  for (const body of movable) {
+    note(`${body} is dynamic, ${weight(body.slot)}`, null)
+    const { gravityScale = 1 } = body as { gravityScale?: number }
+    if (!pulls || !isApart) continue
+    if (gravityScale === 0) note(`gravity does not pull ${body}`, `${codeOf(body)}.gravityScale = 1`)
+    else if (gravityScale < 0)
+      note(`${body} falls upwards, by its gravityScale`, `${codeOf(body)}.gravityScale = ${-gravityScale}`)
+    else if (gravity![1] > 0) {
+      const [x, y, z] = gravity!
+      const vector = (up: number): string => `{ x: ${x}, y: ${up}${z === undefined ? '' : `, z: ${z}`} }`
+      note(`gravity is ${vector(y)}, and y is up: ${body} falls upwards`, `world.gravity = ${vector(-y)}`)
+    }
+  }
+  if (movable.length > 0) return found
+  const types = `${one} is ${one.type}, ${other} is ${other.type}`
+  const mover = one.type === 'static' ? other : one
+  const cure = `${codeOf(mover)}.type = 'dynamic', or move it by travel(), which stops at what is solid`
+  if (!isApart) note(`${types}: they touch and it is reported, but nothing pushes them apart`, cure)
+  else note(`${types}: neither gravity nor contacts move a body that is not dynamic`, pulls ? cure : null)
+  return found
 }
 
 /** Whether the strength of two that touch reached the threshold of a watch that waits for an impact; null where none does. */
@@ -425,13 +543,47 @@ function overCheck<B extends object, C extends object, V extends object>(
 }
 
 /** When two met and parted within one tick. */
-function passedDetail({ tick, entry, exit, response }: Crossing, dt: number): string {
+function passedDetail({ tick, entry, exit, closing, response }: Crossing, dt: number): string {
   const time = (part: number): string => `${Number(((tick - 1 + part) * dt).toPrecision(4))} s`
-  return `in tick ${tick} they met at ${time(entry)} and parted at ${time(exit)}, within one tick: a ${RESPONSE_NAMES[response]} pair`
+  const fast = closing > 0 ? `, at ${Number(closing.toPrecision(3))} m/s` : ''
+  return `in tick ${tick} they met at ${time(entry)} and parted at ${time(exit)}${fast}, within one tick: a ${RESPONSE_NAMES[response]} pair`
 }
 
-function passedCure({ tick }: Crossing): string {
-  return `they met and parted within tick ${tick}, faster than a tick can show: a watch reports it, begin and end`
+/** Who went through what it is solid to, by how it moves now. */
+function cameDetail({ body, ticks, speed }: Passage, dt: number): string {
+  const far = length(speed * dt)
+  const when = ticks === 1 ? 'the last tick' : `the last ${ticks} ticks`
+  return `on the straight way that ${body} came within ${when}, at ${Number(speed.toPrecision(3))} m/s (${far} a tick), lies the other: it went through`
+}
+
+/** How a body is stopped that nothing stopped; null where something would have. */
+function wayCure(mover: AnyBody, other: AnyBody): string | null {
+  const { sweep } = mover as { sweep?: string }
+  if (mover.type === 'kinematic') {
+    return `${mover} is kinematic, and nothing stops what is led: ${codeOf(mover)}.travel(by) stops at what is solid, and a shape cast asks before`
+  }
+  if (sweep === 'off') return `${codeOf(mover)}.sweep = 'statics': then its way is followed, and what is solid stops it`
+  if (other.type !== 'static' && sweep !== 'all') return `${codeOf(mover)}.sweep = 'all': then what moves stops it too`
+  return null
+}
+
+function passedCure({ tick, response }: Crossing, one: AnyBody, other: AnyBody): string {
+  const told = `they met and parted within tick ${tick}, faster than a tick can show: a watch reports it, begin and end`
+  if (response !== SOLID) return told
+  const dynamic = [one, other].find((body) => body.type === 'dynamic')
+  const mover = dynamic ?? (one.type === 'static' ? other : one)
+  return wayCure(mover, mover === one ? other : one) ?? told
+}
+
+function jumpDetail({ body, tick, out, often }: Jumped, other: AnyBody): string {
+  const most = often ? ', as it is in tick after tick' : ''
+  if (out) return `before tick ${tick} ${body} was teleported out of ${other}${most}: its end has cause 'teleported'`
+  return `before tick ${tick} ${body} was teleported over it${most}: a teleport never sweeps what lies between`
+}
+
+function jumpCure({ body, out, often }: Jumped): string | null {
+  if (out && !often) return null
+  return `move ${body} by arriveAt() or a velocity, which are swept, or by travel(), which stops at what is solid; teleport() is for jumps`
 }
 
 function keys(watches: readonly { readonly key: string }[]): string {

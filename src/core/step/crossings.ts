@@ -8,18 +8,22 @@ import type { Pairs } from './pairs.ts'
 const KEPT = 256
 /** Ages of the two colliders, the tick, and the response. */
 const WORDS = 4
+/** Entry, exit, closing speed. */
+const TIMES = 3
 
 export interface Crossing {
   readonly tick: number
   /** 0 to 1 within that tick. */
   readonly entry: number
   readonly exit: number
+  /** How fast they came together, a second. */
+  readonly closing: number
   readonly response: number
 }
 
 export class Crossings {
   private readonly words = new Int32Array(WORDS * KEPT)
-  private readonly times = new Float64Array(2 * KEPT)
+  private readonly times = new Float64Array(TIMES * KEPT)
   private count = 0
   private readonly serial: { readonly data: Int32Array }
 
@@ -28,14 +32,15 @@ export class Crossings {
     this.serial = serial
   }
 
-  note(pair: number, pairs: Pairs, tick: number): void {
+  note(pair: number, pairs: Pairs, tick: number, closing: number): void {
     const at = this.count++ % KEPT
     this.words[WORDS * at] = this.serial.data[pairs.a.data[pair]]
     this.words[WORDS * at + 1] = this.serial.data[pairs.b.data[pair]]
     this.words[WORDS * at + 2] = tick
     this.words[WORDS * at + 3] = pairs.response.data[pair]
-    this.times[2 * at] = pairs.when.data[pair]
-    this.times[2 * at + 1] = pairs.exit.data[pair]
+    this.times[TIMES * at] = pairs.when.data[pair]
+    this.times[TIMES * at + 1] = pairs.exit.data[pair]
+    this.times[TIMES * at + 2] = closing
   }
 
   /** The latest of two colliders, by their ages; null when none is kept. */
@@ -47,8 +52,9 @@ export class Crossings {
       if (this.words[WORDS * at] !== older || this.words[WORDS * at + 1] !== younger) continue
       return {
         tick: this.words[WORDS * at + 2],
-        entry: this.times[2 * at],
-        exit: this.times[2 * at + 1],
+        entry: this.times[TIMES * at],
+        exit: this.times[TIMES * at + 1],
+        closing: this.times[TIMES * at + 2],
         response: this.words[WORDS * at + 3],
       }
     }

@@ -16,6 +16,7 @@ import type { ContactPoint } from '../watch/event.ts'
 import type { BroadPhase } from './broadPhase.ts'
 import { Candidates, type IsWatched } from './candidates.ts'
 import { DISTANCE, type Distances, gapSize, NORMAL } from './distances.ts'
+import { type Jump, Jumps } from './jumps.ts'
 import { ASK_AGAIN, PASSED_THROUGH, type Pairs, PRESSED_APART, RESHAPED_NEAR, STALE } from './pairs.ts'
 import type { Path } from './path.ts'
 
@@ -55,15 +56,44 @@ export function touchDistance(unit: number): number {
   return TOUCH * unit
 }
 
+/** So many teleports in as many ticks are how a body is moved. */
+const OFTEN = 3
+const INSIDE_AT_START = 2
+
+/** Ticks that a body's way is followed back. */
+const LOOKED_BACK = 64
+
+/** A way through another body, for explanations. */
+export interface Passage {
+  /** Who came that way. */
+  readonly body: object
+  /** Within so many ticks. */
+  readonly ticks: number
+  /** How fast it is. */
+  readonly speed: number
+}
+
+/** A teleport past another body, for explanations. */
+export interface Jumped {
+  /** Who was teleported. */
+  readonly body: object
+  /** Before which tick. */
+  readonly tick: number
+  /** Whether it was out of the other, not over it. */
+  readonly out: boolean
+  /** Whether it is moved by teleports. */
+  readonly often: boolean
+}
+
 /** What the kernel needs of the poses of a dimension. */
 export interface KernelPoses extends WayPoses {
   /** How often in this step a speed or a place was clamped to its limit. */
   held: number
-  /** The step before which a body was last teleported; 0 for never. */
-  readonly jumpTick: Column<Int32Array>
-  /** Puts a body at a pose of numbers, at once and before step `now`. */
-  teleport(body: number, pose: Float64Array, now: number): void
+  /** Puts a body at a pose of numbers, at once. */
+  teleport(body: number, pose: Float64Array): void
   readonly hasTarget: Column<Int32Array>
+  /** How a body moves, as it reads: the numbers of all bodies, 3 each in 2D and 6 in 3D. */
+  motionOf(body: number): Float64Array
   /** The body is simply here: no motion within the next tick. */
   resetMotion(body: number): void
   /** Moves a kinematic body to its end pose; returns whether it moved. */
@@ -114,6 +144,7 @@ interface ForceStages {
   wakeTouching(collider: number): void
   wake(body: number): void
   releasePair(pair: number): void
+  readonly motion: { readonly gravity: Float64Array }
   describeMass(body: number): string
   readApproach(pair: number, out: Float64Array, at: number): boolean
 }
@@ -151,6 +182,9 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly poses: KernelPoses
   /** What travelled since the last step. */
   readonly ways: Ways
+  /** The last teleports, for explanations. */
+  private readonly jumps: Jumps
+  private readonly kept: { readonly from: Float64Array; readonly to: Float64Array }
   /** Who is carried along by what moves; null while nobody has travelled. */
   riders: { carryInStep(now: number): void; forget(body: number): void } | null = null
   /** Which pairs are worth judging. */
@@ -174,6 +208,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.dimension = axes
     this.poses = poses
     this.ways = new Ways(population, poses)
+    this.jumps = new Jumps(poses.kept)
+    this.kept = { from: new Float64Array(poses.kept), to: new Float64Array(poses.kept) }
     this.broadPhase = broadPhase
     this.geometry = broadPhase.geometry
     this.trees = broadPhase.trees
@@ -194,8 +230,11 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /** Puts a body at a pose of numbers; what touched it wakes. */
   teleport(body: number, pose: Float64Array): void {
-    const { population, broadPhase } = this
-    this.poses.teleport(body, pose, broadPhase.now)
+    const { population, broadPhase, poses, kept } = this
+    poses.keep(body, kept.from)
+    poses.teleport(body, pose)
+    poses.keep(body, kept.to)
+    this.jumps.note((population.bodyHandles[body] as { serial: number }).serial, broadPhase.now, kept.from, kept.to)
     this.ways.jump(body)
     broadPhase.markMoved(body)
     for (let c = population.first(body); c >= 0; c = population.next(c)) this.wakeTouching(c)
@@ -468,23 +507,55 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     return { bounds: this.distances.betweenBounds(a, b), shapes: this.record[DISTANCE], touch: this.touch }
   }
 
-  /** For explanations: when the last teleport of either jumped over the other, a sentence about it. Cold. */
-  teleportedOver(a: number, b: number): string | null {
+  /** For explanations: the last teleport of either over the other, or out of it; null for none that is kept. Cold. */
+  teleportedPast(a: number, b: number): Jumped | null {
+    const { population } = this
     for (const [c, other] of [
       [a, b],
       [b, a],
     ]) {
-      const body = this.population.filter.body.data[c]
-      const tick = this.poses.jumpTick.data[body]
-      if (tick === 0 || !this.jumpCrosses(c, other)) continue
-      const name = this.population.bodyHandles[body]
-      return `before tick ${tick} ${name} was teleported over it: a teleport never sweeps what lies between`
+      const body = population.bodyHandles[population.filter.body.data[c]] as { serial: number }
+      const jumps = this.jumps.of(body.serial)
+      for (const jump of jumps) {
+        const met = this.jumpMeets(c, jump, other)
+        if (met === 0) continue
+        const near = jumps.filter(({ tick }) => Math.abs(tick - jump.tick) < OFTEN)
+        return { body, tick: jump.tick, out: met === INSIDE_AT_START, often: near.length >= OFTEN }
+      }
     }
     return null
   }
 
-  /** Whether the straight way of a collider's last teleport leads through another one. */
-  protected abstract jumpCrosses(c: number, other: number): boolean
+  /**
+   * For explanations: whether the straight way that a body came lately leads through a collider that it is past now. Walks back by how it moves
+   * now, for no history is kept. Cold.
+   */
+  cameThrough(a: number, b: number): Passage | null {
+    const { population, poses, dt } = this
+    const numbers = poses.axes === 2 ? 3 : 6
+    for (const [c, other] of [
+      [a, b],
+      [b, a],
+    ]) {
+      const body = population.filter.body.data[c]
+      const motion = poses.motionOf(body).subarray(numbers * body, numbers * body + poses.axes)
+      const speed = Math.sqrt(motion.reduce((sum, part) => sum + part * part, 0))
+      if ((population.bodyHandles[body] as { type: string }).type === 'static' || speed === 0) continue
+      const to = new Float64Array(poses.kept)
+      poses.keep(body, to)
+      const most = Math.min(LOOKED_BACK, this.broadPhase.now - 1)
+      for (let ticks = 1; ticks <= most; ticks = ticks < most ? Math.min(2 * ticks, most) : most + 1) {
+        const from = to.slice()
+        for (let i = 0; i < poses.axes; i++) from[i] -= motion[i] * dt * ticks
+        if (this.jumpMeets(c, { tick: 0, from, to }, other) !== 1) continue
+        return { body: population.bodyHandles[body] as object, ticks, speed }
+      }
+    }
+    return null
+  }
+
+  /** What the straight way of a teleport of a collider meets of another: 0 nothing, 1 it, 2 it is inside at the start. */
+  protected abstract jumpMeets(c: number, jump: Jump, other: number): number
 
   /** How a pair's `a` moves as seen from its `b` in this tick, a second, as three numbers. */
   readApproach(pair: number, out: Float64Array, at: number): void {

@@ -120,9 +120,12 @@ function collidersOf(population: Population<object, object>, side: Side): number
   return found
 }
 
+/** How a pair came together. */
+const approach = new Float64Array(3)
+
 /** Books what changed between the last tick and this one. */
 function compare<B extends object, C extends object, V extends object>(
-  { population, pairs, isWatched, ledger, crossings, freshWatches, freshHooks }: Rooms<B, C, V>,
+  { kernel, population, pairs, isWatched, ledger, crossings, freshWatches, freshHooks }: Rooms<B, C, V>,
   tick: number,
 ): void {
   const { changed, a, b, state, next, when, exit, flags } = pairs
@@ -138,7 +141,9 @@ function compare<B extends object, C extends object, V extends object>(
       const response = pressed ? SOLID : Math.min(pairs.response.data[pair], pairs.allowedResponse(pair))
       if (!pressed) pairs.answer.data[pair] = 0
       ledger.bookPassing(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
-      crossings.note(pair, pairs, tick)
+      kernel.readApproach(pair, approach, 0)
+      const [x, y, z] = approach
+      crossings.note(pair, pairs, tick, Math.sqrt(x * x + y * y + z * z))
     } else ledger.book(pair, next.data[pair], cause, hasTime(cause) ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]

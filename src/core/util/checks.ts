@@ -141,10 +141,23 @@ const SYNONYMS: Readonly<Record<string, readonly string[]>> = {
   radius: ['reach'],
 }
 
+/** Fields that are nowhere, and what to do instead. */
+const NOWHERE: Readonly<Record<string, string>> = {
+  scale: 'there is no scale: give the shape its size',
+}
+
 function meant(key: string, allowed: readonly string[]): string {
+  if (Object.hasOwn(NOWHERE, key)) return NOWHERE[key]
   const other = SYNONYMS[key]?.find((each) => allowed.includes(each))
   if (other !== undefined) return `did you mean ${show(other)}?`
   return hint(key, allowed)
+}
+
+/** Says how a vector is written, where one was given as a list of numbers. */
+export function vectorHint(value: unknown, axes: readonly string[]): string {
+  if (!Array.isArray(value) || value.length !== axes.length || !value.every((each) => typeof each === 'number'))
+    return ''
+  return `: write { ${axes.map((axis, i) => `${axis}: ${value[i]}`).join(', ')} }`
 }
 
 /** A boolean, or the default when it is left out. */

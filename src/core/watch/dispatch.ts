@@ -24,6 +24,8 @@ export interface Failure {
   /** Which callback, as a text. */
   readonly what: string
   readonly error: unknown
+  /** What may help, after the text of the error. */
+  readonly hint?: string | undefined
 }
 
 export class Dispatch<B extends object, C extends object, V extends object> {
@@ -334,7 +336,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     try {
       handlers[kind](this.event)
     } catch (error) {
-      this.failures.push({ what: `the '${kind}' handler of watch '${watch.key}'`, error })
+      this.failures.push({ what: `the '${kind}' handler of watch '${watch.key}'`, error, hint: sidesOf(watch, error) })
     }
   }
 
@@ -392,12 +394,21 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   }
 }
 
+/** Which side is which, for a handler in which a change was refused: it may have been meant for the other side. */
+function sidesOf(
+  { first, second }: { first: { text: string }; second: { text: string } },
+  error: unknown,
+): string | undefined {
+  if (!(error instanceof KeenError)) return undefined
+  return `; in this watch e.a is on the side '${first.text}' and e.b on the side '${second.text}'`
+}
+
 /** What is thrown for what callbacks threw. */
 export function failed(failures: readonly Failure[]): KeenError {
   const [first] = failures
   const text = first.error instanceof Error ? first.error.message : String(first.error)
   const more = failures.length > 1 ? ` (and ${failures.length - 1} more, in 'others')` : ''
-  return new KeenError('callback-failed', `${first.what} threw: ${text}${more}`, {
+  return new KeenError('callback-failed', `${first.what} threw: ${text}${more}${first.hint ?? ''}`, {
     cause: first.error,
     others: failures.slice(1).map((failure) => failure.error),
   })
