@@ -1,0 +1,260 @@
+/**
+ * Mistakes that are easily made, each with its twin that is right: `explain` names the mistake and its cure, the cure that is applied works, and
+ * of the twin there is nothing to say.
+ */
+import assert from 'node:assert/strict'
+import { describe, test } from 'node:test'
+import { defineLayers } from '../../src/2d/index.ts'
+import { DIMENSIONS } from '../helpers/dimensions.ts'
+import { throwsKeen } from '../helpers/throws.ts'
+
+const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
+
+for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
+  describe(dimension, () => {
+    /** A craft over a floor, with a watch on the two. */
+    function scene() {
+      const world = createWorld({ layers })
+      const floor = world.add({
+        type: 'static',
+        name: 'floor',
+        colliders: [{ shape: box(20, 1), layer: 'rock' }],
+      })
+      const craft = world.add({
+        type: 'dynamic',
+        name: 'craft',
+        at: at(0, 3),
+        colliders: [{ shape: circle(0.5), layer: 'craft' }],
+      })
+      const told: string[] = []
+      world.watch('craft', 'rock', { begin: (e) => void told.push(`begin ${e.cause}`) }, { key: 'landing' })
+      const run = (ticks: number) => {
+        for (let i = 0; i < ticks; i++) world.step()
+      }
+      return { world, floor, craft, told, run }
+    }
+    type Scene = ReturnType<typeof scene>
+
+    interface Mistake {
+      readonly name: string
+      /** What is done wrong, up to the moment when one asks. */
+      readonly wrong: (s: Scene) => void
+      readonly says: RegExp
+      readonly cure: RegExp
+      /** The cure, applied before the same is done once more. */
+      readonly right: (s: Scene) => void
+      /** What the twin does: the same, put right. */
+      readonly again?: (s: Scene) => void
+    }
+
+    const lands = (s: Scene): void => {
+      s.run(120)
+      assert.ok(s.craft.at.y > 0.98 && s.craft.at.y < 1.01, `it lies at ${s.craft.at.y}`)
+      assert.ok(s.told.length > 0)
+    }
+
+    const mistakes: Mistake[] = [
+      {
+        name: 'a floor that is a sensor',
+        wrong: (s) => {
+          s.floor.colliders[0].sensor = true
+          s.run(90)
+        },
+        says: /collider 0 of floor: a sensor, which never presses/,
+        cure: /^floor\.colliders\[0\]\.sensor = false$/,
+        right: (s) => {
+          s.floor.colliders[0].sensor = false
+        },
+      },
+      {
+        name: 'layers that only sense each other',
+        wrong: (s) => {
+          s.world.setPair('craft', 'rock', 'sense')
+          s.run(90)
+        },
+        says: /their layers sense each other, so neither presses/,
+        cure: /^world\.setPair\('craft', 'rock', 'solid'\)$/,
+        right: (s) => s.world.setPair('craft', 'rock', 'solid'),
+      },
+      {
+        name: 'a craft that is not dynamic floats',
+        wrong: (s) => {
+          s.craft.type = 'kinematic'
+          s.run(60)
+        },
+        says: /craft is kinematic, floor is static: neither gravity nor contacts move/,
+        cure: /^craft\.type = 'dynamic'/,
+        right: (s) => {
+          s.craft.type = 'dynamic'
+        },
+      },
+      {
+        name: 'gravity upwards',
+        wrong: (s) => {
+          s.world.gravity = at(0, 9.8)
+          s.run(30)
+        },
+        says: /y is up: craft falls upwards/,
+        cure: /^world\.gravity = \{ x: 0, y: -9\.8/,
+        right: (s) => {
+          s.world.gravity = at(0, -9.8)
+        },
+      },
+      {
+        name: 'gravity scaled to nothing',
+        wrong: (s) => {
+          s.craft.gravityScale = 0
+          s.run(30)
+        },
+        says: /gravity does not pull craft/,
+        cure: /^craft\.gravityScale = 1$/,
+        right: (s) => {
+          s.craft.gravityScale = 1
+        },
+      },
+      {
+        name: 'gravity scaled to less than nothing',
+        wrong: (s) => {
+          s.craft.gravityScale = -1
+          s.run(30)
+        },
+        says: /craft falls upwards, by its gravityScale/,
+        cure: /^craft\.gravityScale = 1$/,
+        right: (s) => {
+          s.craft.gravityScale = 1
+        },
+      },
+      {
+        name: 'a fast body whose way is not followed',
+        wrong: (s) => {
+          s.craft.sweep = 'off'
+          s.craft.velocity = at(0, -2000)
+          s.run(3)
+        },
+        says: /came within the last \d ticks, at 2000 m\/s \(33\.3 m a tick\), lies the other/,
+        cure: /^craft\.sweep = 'statics'/,
+        right: (s) => {
+          s.craft.sweep = 'statics'
+        },
+        again: (s) => {
+          s.craft.velocity = at(0, -2000)
+        },
+      },
+      {
+        name: 'a body that is led through a wall',
+        wrong: (s) => {
+          s.craft.type = 'kinematic'
+          s.craft.velocity = at(0, -200)
+          s.run(5)
+        },
+        says: /went through/,
+        cure: /craft\.travel\(by\) stops at what is solid/,
+        right: () => {},
+        again: (s) => {
+          s.craft.type = 'kinematic'
+          s.craft.travel(at(0, -200))
+        },
+      },
+      {
+        name: 'a body that is moved by teleports',
+        wrong: (s) => {
+          s.craft.type = 'kinematic'
+          for (let i = 1; i < 8; i++) {
+            s.craft.teleport(at(0, 3.8 - 2.5 * i))
+            s.run(1)
+          }
+        },
+        says: /teleported over it, as it is in tick after tick/,
+        cure: /arriveAt\(\) or a velocity, which are swept, or by travel\(\)/,
+        right: () => {},
+        again: (s) => {
+          s.craft.type = 'kinematic'
+          for (let i = 1; i < 8; i++) {
+            s.craft.travel(at(0, -1.7))
+            s.run(1)
+          }
+        },
+      },
+      {
+        name: 'asked before the first step',
+        wrong: (s) => s.craft.teleport(at(0, 0.9)),
+        says: /the world has not stepped: nothing is told yet/,
+        cure: /^world\.step\(\)$/,
+        right: (s) => s.run(1),
+      },
+    ]
+
+    for (const { name, wrong, says, cure, right, again } of mistakes) {
+      test(name, () => {
+        const spoilt = scene()
+        wrong(spoilt)
+        const explanation = spoilt.world.explain(spoilt.craft, spoilt.floor)
+        assert.match(String(explanation), says)
+        assert.ok(
+          explanation.cures.some((each) => cure.test(each)),
+          `its cures are ${JSON.stringify(explanation.cures)}`,
+        )
+        // The cure, and once more from where it began.
+        right(spoilt)
+        spoilt.craft.teleport(at(0, 3))
+        spoilt.craft.velocity = at(0, 0)
+        again?.(spoilt)
+        lands(spoilt)
+        const twin = scene()
+        again?.(twin)
+        lands(twin)
+        assert.deepEqual(
+          twin.world.explain(twin.craft, twin.floor).cures.filter((each) => !/type = 'dynamic'/.test(each)),
+          [],
+        )
+      })
+    }
+
+    test('a teleport out of a zone is no way over it, and its end is told', () => {
+      const { world, craft } = scene()
+      const pool = world.add({
+        type: 'static',
+        name: 'pool',
+        at: at(0, 3),
+        colliders: [{ shape: box(2, 2), layer: 'zone' }],
+      })
+      const causes: string[] = []
+      world.watch('craft', 'zone', { end: (e) => void causes.push(e.cause) })
+      world.step()
+      craft.teleport(at(9, 3))
+      world.step()
+      assert.deepEqual(causes, ['teleported'])
+      const text = String(world.explain(craft, pool))
+      assert.match(text, /before tick 2 craft was teleported out of pool: its end has cause 'teleported'/)
+      assert.doesNotMatch(text, /over it|bring them nearer/)
+    })
+
+    test('a watch that almost covers a pair is named, with the side that does not fit; sides are told apart', () => {
+      const { world, craft, floor } = scene()
+      const tug = world.add({
+        type: 'dynamic',
+        name: 'tug',
+        at: at(3, 0.9),
+        colliders: [{ shape: circle(0.5), layer: 'zone' }],
+      })
+      world.step()
+      assert.match(
+        String(world.explain(tug, floor)),
+        /no watch covers them \('landing' takes floor for 'rock', but collider 0 of tug is not of 'craft'\)/,
+      )
+      craft.teleport(at(0, 0.9))
+      world.step()
+      assert.match(String(world.explain(floor, craft)), /reported by 'landing' \(a is craft, b is floor\)/)
+    })
+
+    test('a change that a handler makes to the wrong side says which side is which', () => {
+      const { world, run } = scene()
+      world.watch('rock', 'craft', {
+        begin: (e) => {
+          e.a.velocity = at(0, 1)
+        },
+      })
+      throwsKeen('callback-failed', /e\.a is on the side 'rock' and e\.b on the side 'craft'/, () => run(120))
+    })
+  })
+}
