@@ -34,10 +34,30 @@ export function check(json: unknown, models: Models | null = null): Problem[] {
   if (Array.isArray(scene)) return scene
   const problems = checkNames(scene, models)
   if (problems.some((problem) => problem.level === 'error')) return problems
-  if (scene.dimension === '2d') return [...problems, ...new Finder2(scene).run()]
+  if (scene.dimension === '2d') return silenced(scene, [...problems, ...new Finder2(scene).run()])
   // What comes from models cannot be judged without them.
   const untold = models === null && scene.bodies.some((body) => body.model !== undefined)
-  return untold ? problems : [...problems, ...new Finder3(scene, models ?? new Map()).run()]
+  return untold ? problems : silenced(scene, [...problems, ...new Finder3(scene, models ?? new Map()).run()])
+}
+
+/** Problems without those that the scene says are meant so; what silences nothing is told. */
+function silenced({ silence = [] }: Scene, problems: readonly Problem[]): Problem[] {
+  const isMeant = ({ code, place }: Problem): boolean =>
+    silence.some((each) => each.code === code && each.place === place)
+  const left = problems.filter((problem) => problem.level === 'error' || !isMeant(problem))
+  for (const [index, { code, place }] of silence.entries()) {
+    if (problems.some((problem) => problem.level !== 'error' && problem.code === code && problem.place === place))
+      continue
+    const near = problems.filter((problem) => problem.code === code).map((problem) => problem.place)
+    left.push({
+      level: 'hint',
+      code: 'silences-nothing',
+      place: placeOf(['silence', index]),
+      message: `there is no ${JSON.stringify(code)} at ${JSON.stringify(place)}${near.length > 0 ? `; there is one at ${near.join(', ')}` : ''}`,
+      cure: 'take it out',
+    })
+  }
+  return left
 }
 
 /**

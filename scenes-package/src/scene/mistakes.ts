@@ -5,12 +5,16 @@
 
 import { defineLayers, type Layers } from 'keen-sentry'
 import { masks, PASS, RESPONSE_NAMES, SENSE, SOLID } from 'keen-sentry/internal'
+import { advise } from './advice.ts'
 import type { SceneSide } from './parts.ts'
 import { type Problem, placeOf } from './problems.ts'
 import type { Scene, SceneBody } from './schema.ts'
 
 /** Metres up to which two that overlap only touch. */
-const TOUCHING = 1e-6
+const TOUCHING = 0.001
+/** Metres that a fall is followed beyond the end of the scene, and into how many straight parts the way until then is cut. */
+const FALL = 1e4
+const PARTS = 48
 
 /** How a collider of the scene is filtered, and where in its body the file says so. */
 interface Filtered {
@@ -46,6 +50,12 @@ interface MadeJoint {
 const UNEVEN = 200
 const TORN = 0.01
 
+/** What is met on a way: anything solid, or else what only senses. */
+export interface Met {
+  readonly solid: boolean
+  readonly sensor: string | null
+}
+
 /** A collider of the scene in one of the states that it is in at some time. */
 export interface State {
   readonly body: SceneBody
@@ -56,6 +66,8 @@ export interface State {
   readonly at: number
   readonly press: number
   readonly meet: number
+  /** Whether its body stands still for ever. */
+  readonly fixed: boolean
 }
 
 /** The states of bodies of one type that are filtered alike: what meets one of them meets all of other bodies. */
@@ -123,6 +135,7 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
     this.actions()
     this.rays()
     this.watches()
+    advise(this.scene, (...found) => this.add(...found))
     return this.problems
   }
 
@@ -138,14 +151,16 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   private statesOf(body: SceneBody, bodyIndex: number, part: Part, index: number): State[] {
     const { layers } = this
     const { spec } = part
+    const actions = this.actionsOn.get(body.name) ?? []
+    const fixed = body.type === 'static' && !actions.some((action) => action.do === 'type' && action.type !== 'static')
     const state = (set: string | readonly string[], byHand: boolean): State => {
       const at = layers.mask(...listOf(set)) | 0
       const solid = byHand && spec.solid !== undefined ? layers.mask(...spec.solid) : layers.solidBits(set as string[])
       const sense = byHand && spec.sense !== undefined ? layers.mask(...spec.sense) : layers.senseBits(set as string[])
       const sensor = spec.sensor === true || (solid === 0 && sense !== 0)
-      return { body, bodyIndex, part, index, at, press: sensor ? 0 : solid, meet: solid | sense }
+      return { body, bodyIndex, part, index, at, press: sensor ? 0 : solid, meet: solid | sense, fixed }
     }
-    const later = (this.actionsOn.get(body.name) ?? []).flatMap((action) => {
+    const later = actions.flatMap((action) => {
       if (action.do !== 'layer') return []
       return action.collider === undefined || action.collider === index ? [state(action.layer, false)] : []
     })
@@ -185,7 +200,8 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   private body(body: SceneBody, index: number): void {
     const path = ['bodies', index]
     const parts = this.parts(index)
-    if (parts.length === 0) {
+    const carries = (this.scene.rays ?? []).some((ray) => ray.body === body.name) || this.isJoined(body.name)
+    if (parts.length === 0 && !carries) {
       this.add(
         'warning',
         'no-collider',
@@ -242,12 +258,8 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
 
   /** A kinematic body that never moves and that a static one would do as well as. */
   private motion(body: SceneBody, index: number): void {
-    const moves =
-      body.path !== undefined ||
-      body.walk !== undefined ||
-      [body.velocity ?? 0, body.spin ?? 0].flat().some((value) => value !== 0) ||
-      (this.actionsOn.get(body.name) ?? []).some((action) => action.do === 'teleport')
-    if (moves) return
+    const teleports = (this.actionsOn.get(body.name) ?? []).some((action) => action.do === 'teleport')
+    if (moves(body) || teleports) return
     const own = this.byBody.get(body.name) ?? []
     const needed = this.kinds.some(
       ({ of: other }) => other.body.type === 'static' && own.some((state) => respond(state, other) !== PASS),
@@ -266,7 +278,7 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
     const indexes = new Map(this.scene.bodies.map((body, index) => [body.name, index]))
     const told = new Set<string>()
     for (const { name, body, mine, other, depth } of this.standing()) {
-      if (depth < TOUCHING || told.has(name)) continue
+      if (depth < TOUCHING * (this.scene.unit ?? 1) || told.has(name)) continue
       told.add(name)
       const type = this.scene.bodies[indexes.get(name)!].type
       this.add(
@@ -433,7 +445,7 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
       let strongest: number = PASS
       let example: readonly [State, State] | null = null
       for (const [one, other] of meetings(a, b)) {
-        if (one.body.type === 'static' && other.body.type === 'static') someStatic = true
+        if (one.fixed && other.fixed) someStatic = true
         else {
           example ??= [one, other]
           if (respond(one, other) === SOLID) {
@@ -477,8 +489,68 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
     }
   }
 
+  /** What a body meets on its way, from one place to another as seen from where it starts; null for what is never asked. */
+  protected abstract meets(name: string, from: readonly number[], to: readonly number[]): Met | null
+
+  /** Follows a dynamic body that falls, as it was thrown, to the end of the scene and on: whether anything solid catches it. */
+  protected fall(index: number): void {
+    const { scene } = this
+    const body = scene.bodies[index]
+    const axes = scene.dimension === '2d' ? 2 : 3
+    const gravity: readonly number[] = scene.gravity ?? [0, -9.8 * (scene.unit ?? 1), 0].slice(0, axes)
+    const pull = gravity.map((part) => part * (body.gravityScale ?? 1))
+    const length = Math.hypot(...pull)
+    const locked = Object.entries(body.locks ?? {}).some(([axis, held]) => held === true && axis.length === 1)
+    if (length === 0 || locked || this.isJoined(body.name) || this.mayBeCaught(body)) return
+    const thrown: readonly number[] = body.velocity ?? []
+    const time = (scene.ticks ?? 600) / (scene.rate ?? 60)
+    const place = (t: number): number[] => pull.map((part, axis) => (thrown[axis] ?? 0) * t + (part * t * t) / 2)
+    const way = Array.from({ length: PARTS + 1 }, (_, part) => place((time * part) / PARTS))
+    const end = way[PARTS]
+    const along = (far: number): number[] => end.map((at, axis) => at + (pull[axis] / length) * far)
+    way.push(along(FALL))
+    let sensor: string | null = null
+    for (let part = 1; part < way.length; part++) {
+      const met = this.meets(body.name, way[part - 1], way[part])
+      if (met === null || met.solid) return
+      sensor ??= met.sensor
+    }
+    const back =
+      gravity[1] > 0
+        ? this.meets(
+            body.name,
+            way[0],
+            way[0].map((at, axis) => at - (pull[axis] / length) * FALL),
+          )
+        : null
+    if (back?.solid !== true) {
+      this.noFloor(index, body.name, sensor)
+      return
+    }
+    const found = `is [${gravity.join(', ')}], and y is up: ${JSON.stringify(body.name)} falls upwards, away from what is below it`
+    this.add(
+      'warning',
+      'gravity-upwards',
+      ['gravity'],
+      found,
+      `write [${gravity.map((part, axis) => (axis === 1 ? -part : part)).join(', ')}]`,
+    )
+  }
+
+  /** Whether something that moves, or that an action moves, may come under a body; or an action moves it. */
+  private mayBeCaught(body: SceneBody): boolean {
+    if ((this.actionsOn.get(body.name) ?? []).length > 0) return true
+    const own = this.byBody.get(body.name) ?? []
+    return this.states.some(
+      (state) =>
+        state.body !== body &&
+        (moves(state.body) || (this.actionsOn.get(state.body.name) ?? []).length > 0) &&
+        own.some((each) => respond(each, state) === SOLID),
+    )
+  }
+
   /** A dynamic body falls, and nothing solid is below it; perhaps a body that only senses it is. */
-  protected noFloor(index: number, name: string, sensor: string | null): void {
+  private noFloor(index: number, name: string, sensor: string | null): void {
     const path = ['bodies', index]
     if (sensor !== null) {
       this.add(
@@ -553,6 +625,16 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   }
 }
 
+/** Whether a body that is led moves at all. */
+function moves(body: SceneBody): boolean {
+  return (
+    body.type === 'kinematic' &&
+    (body.path !== undefined ||
+      body.walk !== undefined ||
+      [body.velocity ?? 0, body.spin ?? 0].flat().some((value) => value !== 0))
+  )
+}
+
 /** Things by what they are found under, each in their order. */
 function grouped<T>(all: readonly T[], keys: (each: T) => readonly string[]): Map<string, T[]> {
   const groups = new Map<string, T[]>()
@@ -570,7 +652,7 @@ function grouped<T>(all: readonly T[], keys: (each: T) => readonly string[]): Ma
 function kindsOf(states: readonly State[]): Kind[] {
   const kinds = new Map<string, { of: State; another: State | null }>()
   for (const state of states) {
-    const key = [state.body.type, state.at, state.press, state.meet].join()
+    const key = [state.body.type, state.fixed, state.at, state.press, state.meet].join()
     const kind = kinds.get(key)
     if (kind === undefined) kinds.set(key, { of: state, another: null })
     else if (kind.another === null && kind.of.body !== state.body) kind.another = state
@@ -594,6 +676,6 @@ function listOf(set: string | readonly string[]): readonly string[] {
 }
 
 function respond(a: State, b: State): number {
-  if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static')) return PASS
+  if (a.body === b.body || (a.fixed && b.fixed)) return PASS
   return masks(a.at, a.press, a.meet, b.at, b.press, b.meet)
 }

@@ -3,7 +3,7 @@
 import { type AskingShape2, type Collider2, distance, type Pose2, type Tiles } from 'keen-sentry/2d'
 import { cosSin } from 'keen-sentry/internal'
 import { countKinds, narrowHoles, tileParts } from './levels2d.ts'
-import { Finder, type Part, type Path } from './mistakes.ts'
+import { Finder, type Met, type Part, type Path } from './mistakes.ts'
 import { type SceneKinds2, ScenePlayer2 } from './play2d.ts'
 import type { SceneBody } from './schema.ts'
 import type { Scene2, SceneBody2 } from './schema2d.ts'
@@ -13,8 +13,6 @@ type Made = Collider2<SceneKinds2>
 
 /** Metres up to which what is set into tiles is only flush with them. */
 const WITHIN = 0.001
-/** Metres that a fall is followed. */
-const FALL = 1e4
 
 export class Finder2 extends Finder<Made> {
   private readonly plane: Scene2
@@ -59,37 +57,31 @@ export class Finder2 extends Finder<Made> {
     const body = this.plane.bodies[index]
     this.level(body, index)
     if (body.type !== 'dynamic') return
-    // What is joined may hang on what it is joined to.
-    if (!this.isJoined(body.name)) this.floor(body, index)
+    this.fall(index)
     this.weight(body, index)
   }
 
-  /** A dynamic body that falls, and that nothing solid is below: on a sensor, or on nothing at all. */
-  private floor(body: SceneBody2, index: number): void {
+  protected meets(name: string, [x0, y0]: readonly number[], [x1, y1]: readonly number[]): Met | null {
     const { world } = this.player
-    const { x, y } = world.gravity
-    const scale = body.gravityScale ?? 1
-    const length = Math.sqrt(x * x + y * y) * Math.abs(scale)
-    if (length === 0 || body.locks?.y === true || body.locks?.x === true) return
-    const mover = world.find(body.name)!
-    const fall = { x: (x * scale * FALL) / length, y: (y * scale * FALL) / length }
-    let [sensor, asked]: [Made | null, boolean] = [null, false]
+    const mover = world.find(name)!
+    let [sensor, asked]: [string | null, boolean] = [null, false]
     for (const collider of mover.colliders) {
       const { shape } = collider
       if (!isAsking(shape)) continue
       asked = true
-      const { at: from, angle } = poseOf(collider)
-      const to = { x: from.x + fall.x, y: from.y + fall.y }
+      const { at, angle } = poseOf(collider)
+      const from = { x: at.x + x0, y: at.y + y0 }
+      const to = { x: at.x + x1, y: at.y + y1 }
       for (const hit of world.shapecast.all(
         { shape, from, to, angle },
         { as: collider, response: 'any', except: mover },
       )) {
         if (hit.body.type === 'dynamic') continue
-        if (this.isSolid(collider, hit.collider)) return
-        sensor ??= hit.collider
+        if (this.isSolid(collider, hit.collider)) return { solid: true, sensor }
+        sensor ??= hit.body.name
       }
     }
-    if (asked) this.noFloor(index, body.name, sensor?.body.name ?? null)
+    return asked ? { solid: false, sensor } : null
   }
 
   /** A dynamic body whose mass nobody has thought of. */

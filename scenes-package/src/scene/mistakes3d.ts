@@ -2,16 +2,13 @@
 
 import { type AskingShape3, type Collider3, distance, type Pose3, rotated } from 'keen-sentry/3d'
 import { multiply } from 'keen-sentry/internal'
-import { Finder, type Part } from './mistakes.ts'
+import { Finder, type Met, type Part } from './mistakes.ts'
 import { type Models, modelParts } from './models.ts'
 import { type SceneKinds3, ScenePlayer3 } from './play3d.ts'
 import type { SceneBody } from './schema.ts'
-import type { Scene3, SceneBody3 } from './schema3d.ts'
+import type { Scene3 } from './schema3d.ts'
 
 type Made = Collider3<SceneKinds3>
-
-/** Metres that a fall is followed. */
-const FALL = 1e4
 
 export class Finder3 extends Finder<Made> {
   private readonly scene3: Scene3
@@ -54,35 +51,29 @@ export class Finder3 extends Finder<Made> {
   protected ownMistakes(_body: SceneBody, index: number): void {
     const body = this.scene3.bodies[index]
     if (body.type !== 'dynamic') return
-    if (!this.isJoined(body.name)) this.floor(body, index)
+    this.fall(index)
     const mover = this.player.world.find(body.name)!
     if (body.mass !== undefined || mover.colliders.length === 0) return
     const light = mover.colliders.every((each) => each.sensor || each.density === 0 || each.shape.volume === 0)
     if (light) this.noMass(index, 'volume')
   }
 
-  /** A dynamic body that falls, and that nothing solid is below: on a sensor, or on nothing at all. */
-  private floor(body: SceneBody3, index: number): void {
+  protected meets(name: string, a: readonly number[], b: readonly number[]): Met | null {
     const { world } = this.player
-    const { x, y, z } = world.gravity
-    const scale = body.gravityScale ?? 1
-    const length = Math.sqrt(x * x + y * y + z * z) * Math.abs(scale)
-    const { locks = {} } = body
-    if (length === 0 || locks.x === true || locks.y === true || locks.z === true) return
-    const mover = world.find(body.name)!
-    const part = (scale * FALL) / length
-    let sensor: Made | null = null
+    const mover = world.find(name)!
+    let sensor: string | null = null
     for (const collider of mover.colliders) {
-      const { at: from, rotation } = poseOf(collider)
-      const to = { x: from.x + x * part, y: from.y + y * part, z: from.z + z * part }
+      const { at, rotation } = poseOf(collider)
+      const from = { x: at.x + a[0], y: at.y + a[1], z: at.z + a[2] }
+      const to = { x: at.x + b[0], y: at.y + b[1], z: at.z + b[2] }
       const motion = { shape: collider.shape as AskingShape3, from, to, rotation }
       for (const hit of world.shapecast.all(motion, { as: collider, response: 'any', except: mover })) {
         if (hit.body.type === 'dynamic') continue
-        if (this.isSolid(collider, hit.collider)) return
-        sensor ??= hit.collider
+        if (this.isSolid(collider, hit.collider)) return { solid: true, sensor }
+        sensor ??= hit.body.name
       }
     }
-    if (mover.colliders.length > 0) this.noFloor(index, body.name, sensor?.body.name ?? null)
+    return mover.colliders.length > 0 ? { solid: false, sensor } : null
   }
 }
 

@@ -109,6 +109,10 @@ export const head = {
       .describe("rows of the pair table; later rows win, '*' is every layer"),
   }),
   tags: z.array(name).optional(),
+  silence: z
+    .array(z.strictObject({ code: name, place: z.string() }))
+    .optional()
+    .describe('warnings and hints of `check` that are meant so: their code and their place, as it gives them'),
   watches: z.array(watch).optional().describe('what is told; default everything that meets anything'),
 }
 
