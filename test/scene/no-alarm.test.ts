@@ -33,7 +33,7 @@ const scenes: Readonly<Record<string, object>> = {
     actions: [{ time: 1, do: 'type', body: 'zone', type: 'kinematic' }],
   },
   'a crate that is thrown onto a floor elsewhere': {
-    bodies: [floor, zone, box('crate', 'dynamic', [-30, 5], 1, 1, { velocity: [20, 8] })],
+    bodies: [floor, zone, box('crate', 'dynamic', [-30, 5], 1, 1, { velocity: [15, 8] })],
   },
   'a crate above a lift that comes in time': {
     bodies: [
