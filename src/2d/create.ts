@@ -1,10 +1,11 @@
 /** A world with everything: forces too. */
+import { advise } from '../core/filter/advise.ts'
 import { explain } from '../core/filter/explain.ts'
 import type { KindsOf } from '../core/state/handle.ts'
 import { makeForces2 } from './solve/forces.ts'
 import { type Features2, World2, type WorldOptions2 } from './world.ts'
 
-const EVERYTHING: Features2 = { makeForces: makeForces2, explain }
+const EVERYTHING: Features2 = { makeForces: makeForces2, reasons: { explain, advise } }
 
 /**
  * A new, empty world.

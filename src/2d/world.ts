@@ -1,6 +1,6 @@
 /** A world of 2D: its specifications, forces, and queries. */
 import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, type SpecFields } from '../core/bodies.ts'
-import type { Explanation, explain } from '../core/filter/explain.ts'
+import type { Explanation } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import type { JointHandlers } from '../core/joints/joint.ts'
 import type { JointWatch } from '../core/joints/joints.ts'
@@ -16,7 +16,7 @@ import { KeenError, show } from '../core/util/errors.ts'
 import { ACCELERATION, ANGLE, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
-import type { WorldOptions } from '../core/world.ts'
+import type { Reasons, WorldOptions } from '../core/world.ts'
 import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
 import type { Joint2, JointEnd2, JointSpec2 } from './joints/joints.ts'
@@ -124,7 +124,7 @@ export interface World2<K extends Kinds = AnyKinds> {
 /** What a world can have or do without: forces, and the texts of explanations. */
 export interface Features2 {
   readonly makeForces: MakeForces2 | null
-  readonly explain: typeof explain | null
+  readonly reasons: Reasons | null
 }
 
 /** A world of 2D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
@@ -155,9 +155,9 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   private readonly pool: Pool2<K>
 
   /** @internal */
-  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeForces, explain }: Features2) {
+  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeForces, reasons }: Features2) {
     let kernel!: Kernel2
-    super(options, FIELDS, GAP_SIZE, explain, (setup) => {
+    super(options, FIELDS, GAP_SIZE, reasons, (setup) => {
       kernel = new Kernel2(setup, makeForces)
       return kernel
     })

@@ -1,10 +1,11 @@
 /** A world with everything: forces too. */
+import { advise } from '../core/filter/advise.ts'
 import { explain } from '../core/filter/explain.ts'
 import type { KindsOf } from '../core/state/handle.ts'
 import { makeForces3 } from './solve/forces.ts'
 import { type Features3, World3, type WorldOptions3 } from './world.ts'
 
-const EVERYTHING: Features3 = { makeForces: makeForces3, explain }
+const EVERYTHING: Features3 = { makeForces: makeForces3, reasons: { explain, advise } }
 
 /**
  * A new, empty world.

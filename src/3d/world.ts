@@ -1,6 +1,6 @@
 /** A world of 3D: its specifications, forces, and queries. */
 import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, type SpecFields } from '../core/bodies.ts'
-import type { Explanation, explain } from '../core/filter/explain.ts'
+import type { Explanation } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import type { JointHandlers } from '../core/joints/joint.ts'
 import type { JointWatch } from '../core/joints/joints.ts'
@@ -15,7 +15,7 @@ import { KeenError, show } from '../core/util/errors.ts'
 import { ACCELERATION, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
-import type { WorldOptions } from '../core/world.ts'
+import type { Reasons, WorldOptions } from '../core/world.ts'
 import { Body3, checkDynamic } from './body.ts'
 import { Collider3, checkOneWay } from './collider.ts'
 import type { Joint3, JointEnd3, JointSpec3 } from './joints/joints.ts'
@@ -141,7 +141,7 @@ export interface World3<K extends Kinds = AnyKinds> {
 /** What a world can have or do without: forces, and the texts of explanations. */
 export interface Features3 {
   readonly makeForces: MakeForces3 | null
-  readonly explain: typeof explain | null
+  readonly reasons: Reasons | null
 }
 
 /** A world of 3D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
@@ -172,9 +172,9 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   private readonly pool: Pool3<K>
 
   /** @internal */
-  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, { makeForces, explain }: Features3) {
+  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, { makeForces, reasons }: Features3) {
     let kernel!: Kernel3
-    super(options, FIELDS, GAP_SIZE, explain, (setup) => {
+    super(options, FIELDS, GAP_SIZE, reasons, (setup) => {
       kernel = new Kernel3(setup, makeForces)
       return kernel
     })

@@ -2,7 +2,6 @@
  * How bodies and colliders come into a world, from checked specifications, and how they change there. Knows no dimension: that brings
  * poses, shapes and what forces need.
  */
-import type { explain } from './filter/explain.ts'
 import { PASS, RESPONSE_NAMES, SOLID } from './filter/filter.ts'
 import type { LayerSet } from './filter/layers.ts'
 import type { AnyJointEnd } from './joints/joint.ts'
@@ -14,7 +13,7 @@ import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
 import type { Traveller } from './travel/traveller.ts'
 import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
 import { KeenError } from './util/errors.ts'
-import { WorldCore, type WorldOptions } from './world.ts'
+import { type Reasons, WorldCore, type WorldOptions } from './world.ts'
 
 /** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */
 export interface ColliderSpec<K extends Kinds, Shape, V> {
@@ -138,10 +137,10 @@ export abstract class WorldOfBodies<
     options: WorldOptions<K['layer'], K['tag'], K['data']>,
     fields: SpecFields,
     recordSize: number,
-    explainer: typeof explain | null,
+    reasons: Reasons | null,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
-    super(options, fields.world, explainer, makeKernel)
+    super(options, fields.world, reasons, makeKernel)
     this.fields = fields
     this.pairRecord = new Float64Array(recordSize)
   }

@@ -1,5 +1,6 @@
 /** What knows no dimension: layers, errors, the clock, and the types of events and watches. */
 
+export type { Advice } from './filter/advise.ts'
 export { CHECKS, type Check, type ExplainedCheck, type Explanation } from './filter/explain.ts'
 export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, type Response } from './filter/layers.ts'
 export type { QueryFilter } from './query/compiledFilter.ts'

@@ -3,8 +3,9 @@
  * adds shapes, poses and queries.
  */
 
+import type { Advice, advise } from './filter/advise.ts'
 import type { Explanation, explain } from './filter/explain.ts'
-import { RESPONSE_NAMES } from './filter/filter.ts'
+import { ON, RESPONSE_NAMES } from './filter/filter.ts'
 import { Layers, RESPONSES, type Response } from './filter/layers.ts'
 import type { AnyJointEnd } from './joints/joint.ts'
 import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
@@ -15,7 +16,7 @@ import type { Kernel, KernelSetup } from './step/kernel.ts'
 import { Pairs } from './step/pairs.ts'
 import { type Rooms, runTick } from './step/tick.ts'
 import type { Consult } from './travel/caster.ts'
-import { list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
+import { flag, list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
 import { INSPECT } from './util/inspect.ts'
 import { LEAST_RATE, LEAST_UNIT, RATE, UNIT } from './util/limits.ts'
@@ -71,9 +72,17 @@ export interface WorldOptions<L extends string, T extends string, D> {
   rate?: number | undefined
   /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
   unit?: number | undefined
+  /** Collects what is worth a look, for `world.advice()`: while a game is made. Default false; then it costs nothing. */
+  advise?: boolean | undefined
 }
 
-const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit'] as const
+/** What only a world that gives reasons has: it is bundled only with that. */
+export interface Reasons {
+  readonly explain: typeof explain
+  readonly advise: typeof advise
+}
+
+const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit', 'advise'] as const
 
 export abstract class WorldCore<
   K extends Kinds,
@@ -92,7 +101,11 @@ export abstract class WorldCore<
   private readonly names = new Map<string, B>()
   private readonly rooms: Rooms<B, C, V>
   private readonly pace: number
-  private readonly explainer: typeof explain | null
+  private readonly reasons: Reasons | null
+  private readonly emptyMasks = new Set<string>()
+  /** Hears which layers queries ask for, in a world that advises. @internal */ readonly onMask:
+    | ((mask: number) => void)
+    | null
   private ticks = 0
   private watchesMade = 0
   private stepping = false
@@ -104,12 +117,20 @@ export abstract class WorldCore<
   constructor(
     options: WorldOptions<K['layer'], K['tag'], K['data']>,
     ownOptions: readonly string[],
-    explainer: typeof explain | null,
+    reasons: Reasons | null,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
-    this.explainer = explainer
     record(options, 'the options of a world')
     onlyFields(options, [...OPTIONS, ...ownOptions], 'the options of a world')
+    this.reasons = reasons
+    const advises = flag(options.advise, false, "'advise' of a world")
+    if (advises && reasons === null) {
+      throw new KeenError(
+        'bad-argument',
+        "'advise' of a world needs explanations, which this createWorld leaves out, to be smaller",
+      )
+    }
+    this.onMask = advises ? (mask) => this.noteMask(mask) : null
     const unit = positive(options.unit ?? 1, "'unit' of a world", UNIT, LEAST_UNIT)
     if (!(options.layers instanceof Layers)) {
       throw new KeenError(
@@ -395,11 +416,50 @@ export abstract class WorldCore<
    * @example console.log(String(world.explain(craft, beacon)))
    */
   explain(a: B | C, b: B | C): Explanation {
-    if (this.explainer !== null) return this.explainWith(this.explainer, a, b)
+    if (this.reasons !== null) return this.explainWith(this.reasons.explain, a, b)
     throw new KeenError(
       'bad-argument',
       'this world was made without explanations, to be smaller: import { explain } from where createWorld is imported from, and call explain(world, a, b)',
     )
+  }
+
+  /**
+   * What is worth a look in a world that was made with `advise: true`: watches that have told nothing, layers that queries asked for and nobody
+   * is on, bodies that have left, solid pairs that were passed at speed; each with a cure. Cost: the bodies, and for each silent watch some
+   * explanations.
+   * @throws KeenError `bad-argument` in a world that was made without it
+   */
+  advice(): readonly Advice[] {
+    this.population.guardQuery()
+    const { reasons } = this
+    if (reasons === null || this.onMask === null) {
+      throw new KeenError(
+        'bad-argument',
+        'this world collects no advice: make it with createWorld({ …, advise: true })',
+      )
+    }
+    const { interest, matcher, crossings } = this.rooms
+    return reasons.advise({
+      tick: this.ticks,
+      unit: this.unit,
+      bodies: this.bodies() as never,
+      watches: interest.watches as never,
+      emptyMasks: this.emptyMasks,
+      crossings: crossings.all(),
+      matches: (side, c) => matcher.matches(side, c),
+      explain: (a, b) => this.explainWith(reasons.explain, a as never, b as never),
+    })
+  }
+
+  /** Takes down layers that a query asks for while nobody is on them. */
+  private noteMask(mask: number): void {
+    const { flags, activeLayers } = this.population.filter
+    let used = 0
+    for (let c = 0; c < this.population.colliders.size; c++)
+      if ((flags.data[c] & ON) !== 0) used |= activeLayers.data[c]
+    if ((mask & used) !== 0) return
+    const names = this.table.names(mask >>> 0).map((each) => `'${each}'`)
+    this.emptyMasks.add(names.join(', ') || 'no layer')
   }
 
   /** @internal */

@@ -89,7 +89,7 @@ const upright = { x: 0, y: 0, z: 0, w: 1 }
 const LAYERS = flat.defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
 
 function scene2(): Scene {
-  const world: Any = flat.createWorld({ layers: LAYERS, tags: ['lamp'] })
+  const world: Any = flat.createWorld({ layers: LAYERS, tags: ['lamp'], advise: true })
   const put = (spec: Any) => world.add(spec)
   const still = put({ type: 'static', at: p2(0, -1), colliders: [{ shape: flat.box(20, 2), layer: 'rock' }] })
   const body = put({
@@ -105,7 +105,7 @@ function scene2(): Scene {
 }
 
 function scene3(): Scene {
-  const world: Any = solid.createWorld({ layers: LAYERS, tags: ['lamp'] })
+  const world: Any = solid.createWorld({ layers: LAYERS, tags: ['lamp'], advise: true })
   const put = (spec: Any) => world.add(spec)
   const still = put({ type: 'static', at: p3(0, -1, 0), colliders: [{ shape: solid.box(20, 2, 20), layer: 'rock' }] })
   const body = put({
@@ -252,6 +252,7 @@ function shared(
       { ask: 'tick', key: 'k' },
     ],
     'world.decide answers': (s) => [(answer) => s.world.decide('craft', 'rock', () => answer, { ask: 'tick' }), 'pass'],
+    'world.advice': (s) => [() => s.world.advice()],
     'world.explain': (s) => [(a, b) => String(s.world.explain(a, b)), s.body, s.still],
     'world.find': (s) => [(x) => s.world.find(x), 'crate'],
     'world.tagged': (s) => [(x) => s.world.tagged(x), 'lamp'],
@@ -559,6 +560,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
     ...[
       'attach',
       'explainWith',
+      'noteMask',
       'forces',
       'reshape',
       'teleport',

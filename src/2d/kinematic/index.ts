@@ -19,7 +19,7 @@ export * from '../common.ts'
 export function createWorld<const L extends string, const T extends string = never, D = unknown>(
   options: WorldOptions2<L, T, D>,
 ): World2<KindsOf<L, T, D>> {
-  return new World2<KindsOf<L, T, D>>(options, { makeForces: null, explain: null })
+  return new World2<KindsOf<L, T, D>>(options, { makeForces: null, reasons: null })
 }
 
 /**

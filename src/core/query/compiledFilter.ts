@@ -38,6 +38,8 @@ export interface FilterHost<B, C> {
   readonly population: Population<object, object>
   readonly layers: Layers
   owned(handle: B | C, what: string): void
+  /** Hears which layers are asked for, in a world that advises; else null. */
+  readonly onMask: ((mask: number) => void) | null
 }
 
 export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C extends ColliderHandle<K, B>> {
@@ -94,7 +96,10 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     record(filter, 'the filter of a query')
     onlyFields(filter, FIELDS, 'the filter of a query')
     const { layers, sensors, except, where, inside, as, response } = filter
-    if (layers !== undefined) this.mask = this.host.layers.word(layers, "'layers' of a query")
+    if (layers !== undefined) {
+      this.mask = this.host.layers.word(layers, "'layers' of a query")
+      this.host.onMask?.(this.mask)
+    }
     if (sensors !== undefined) {
       if (typeof sensors !== 'boolean' && sensors !== 'only') {
         throw new KeenError('bad-argument', `'sensors' of a query must be true, false or 'only', got ${show(sensors)}`)

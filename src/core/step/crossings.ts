@@ -43,6 +43,24 @@ export class Crossings {
     this.times[TIMES * at + 2] = closing
   }
 
+  /** All that are kept, the latest first, with the ages of the colliders. */
+  *all(): Generator<Crossing & { readonly a: number; readonly b: number }> {
+    for (let back = 1; back <= Math.min(this.count, KEPT); back++) {
+      const at = (this.count - back) % KEPT
+      yield { a: this.words[WORDS * at], b: this.words[WORDS * at + 1], ...this.crossingAt(at) }
+    }
+  }
+
+  private crossingAt(at: number): Crossing {
+    return {
+      tick: this.words[WORDS * at + 2],
+      entry: this.times[TIMES * at],
+      exit: this.times[TIMES * at + 1],
+      closing: this.times[TIMES * at + 2],
+      response: this.words[WORDS * at + 3],
+    }
+  }
+
   /** The latest of two colliders, by their ages; null when none is kept. */
   last(a: number, b: number): Crossing | null {
     const older = Math.min(a, b)
@@ -50,13 +68,7 @@ export class Crossings {
     for (let back = 1; back <= Math.min(this.count, KEPT); back++) {
       const at = (this.count - back) % KEPT
       if (this.words[WORDS * at] !== older || this.words[WORDS * at + 1] !== younger) continue
-      return {
-        tick: this.words[WORDS * at + 2],
-        entry: this.times[TIMES * at],
-        exit: this.times[TIMES * at + 1],
-        closing: this.times[TIMES * at + 2],
-        response: this.words[WORDS * at + 3],
-      }
+      return this.crossingAt(at)
     }
     return null
   }

@@ -323,6 +323,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     ledger.beganBy.data[record] = this.cause.data[at]
     ledger.toldResponse.data[record] = this.response.data[at]
     watch.reported++
+    watch.hasTold = true
     if (watch.once) watch.onceRecord = record
     if (watch.wantsDuring) this.durings.insertSorted(record, this.older)
     if (watch.wantsImpact) this.striking.insertSorted(record, this.older)

@@ -90,6 +90,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** @internal */ stamp = 0
   /** First record of the ledger, or -1. @internal */ firstRecord = -1
   /** Pairs reported and not ended. @internal */ reported = 0
+  /** Whether anything was ever reported. @internal */ hasTold = false
   /** For `once`: the record that was reported, -1 before. @internal */ onceRecord = -1
   /** Not yet seen by a step. @internal */ fresh = true
   /** @internal */ over = false
