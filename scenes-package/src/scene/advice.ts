@@ -61,8 +61,11 @@ function extents(shape: SceneCollider['shape']): number[] {
     case 'hull': {
       const points: readonly (readonly number[])[] = shape.points
       return points[0].map((_, axis) => {
-        const values = points.map((point) => point[axis])
-        return Math.max(...values) - Math.min(...values)
+        const [low, high] = points.reduce(
+          ([a, b], { [axis]: at }) => [Math.min(a, at), Math.max(b, at)],
+          [Infinity, -Infinity],
+        )
+        return high - low
       })
     }
     default:
@@ -76,7 +79,7 @@ function sizes(scene: Scene, tell: Tell): void {
   const all = scene.bodies.flatMap(({ colliders = [] }) => colliders.map(({ shape }) => Math.min(...extents(shape))))
   const known = all.filter(Number.isFinite)
   if (known.length < 2 || known.length < all.length / 2) return
-  const least = Math.min(...known)
+  const least = known.reduce((a, b) => Math.min(a, b))
   if (least < LARGE) return
   tell(
     'hint',
