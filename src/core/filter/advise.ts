@@ -5,7 +5,7 @@
 
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import type { Crossing } from '../step/crossings.ts'
-import type { Watch } from '../watch/watch.ts'
+import type { Side } from '../watch/sides.ts'
 import { CHECKS, type Explanation } from './explain.ts'
 import { SOLID } from './filter.ts'
 
@@ -29,17 +29,25 @@ export interface Advice {
 type AnyBody = BodyHandle<Kinds, unknown>
 type AnyCollider = ColliderHandle<Kinds, AnyBody>
 
+/** A watch, as far as advice looks at it. */
+interface AdvisedWatch {
+  readonly first: Side
+  readonly second: Side
+  readonly hasTold: boolean
+  readonly over: boolean
+}
+
 /** What advice is made from. */
 export interface Advised {
   readonly tick: number
   readonly unit: number
   readonly bodies: readonly AnyBody[]
-  readonly watches: Iterable<Watch>
+  readonly watches: Iterable<AdvisedWatch>
   /** The names of layers that queries asked for while nobody was on them. */
   readonly emptyMasks: ReadonlySet<string>
   /** The pairs that met and parted within one tick, by the ages of their colliders. */
   readonly crossings: Iterable<Crossing & { readonly a: number; readonly b: number }>
-  matches(side: Watch['first'], collider: number): boolean
+  matches(side: Side, collider: number): boolean
   explain(a: AnyBody, b: AnyBody): Explanation
 }
 
@@ -52,7 +60,7 @@ function* silentWatches({ tick, bodies, watches, matches, explain }: Advised): G
   if (tick < PATIENCE) return
   for (const watch of watches) {
     if (watch.hasTold || watch.over) continue
-    const told = `${watch} has told nothing in ${tick} ticks`
+    const told = `${String(watch)} has told nothing in ${tick} ticks`
     const [first, second] = [watch.first, watch.second].map((side) =>
       bodies.filter((body) => (body.colliders as readonly AnyCollider[]).some((each) => matches(side, each.slot))),
     )
