@@ -441,6 +441,7 @@ export abstract class WorldCore<
     const { interest, matcher, crossings } = this.rooms
     return reasons.advise({
       tick: this.ticks,
+      dt: this.dt,
       unit: this.unit,
       bodies: this.bodies() as never,
       watches: interest.watches as never,

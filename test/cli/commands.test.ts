@@ -649,3 +649,21 @@ test('level and outline say what is wrong with what they were given', () => {
     assert.doesNotMatch(err, /at .*\.js:/)
   }
 })
+
+test('run --advise: what is worth a look, or that nothing is', () => {
+  assert.match(keen('run', REEF, '--quiet', '--advise').out, /\nok {2}nothing is worth a look\n$/)
+  const path = join(folder, 'silent.json')
+  const scene = JSON.parse(readFileSync(join(root, REEF), 'utf8'))
+  scene.layers.pairs.push(['fauna', 'zone', 'pass'])
+  scene.watches = [{ name: 'lobby', a: 'fauna', b: 'zone' }]
+  writeFileSync(path, JSON.stringify(scene))
+  assert.match(
+    keen('run', path, '--ticks', '300', '--quiet', '--advise').out,
+    /look {2}watch lobby has told nothing .*\n.*=> /,
+  )
+  const { advice } = JSON.parse(keen('run', path, '--ticks', '300', '--json', '--advise').out)
+  assert.deepEqual(
+    advice.map(({ code }: { code: string }) => code),
+    ['silent-watch'],
+  )
+})

@@ -3,7 +3,7 @@
 import { createHash } from 'node:crypto'
 import { Presets, SingleBar } from 'cli-progress'
 import { Command, InvalidArgumentError, Option } from 'commander'
-import { EVENT_KINDS, type EventKind } from 'keen-sentry'
+import { type Advice, EVENT_KINDS, type EventKind } from 'keen-sentry'
 import { hint } from 'keen-sentry/internal'
 import {
   actionLine,
@@ -35,6 +35,7 @@ interface RunOptions extends SceneOptions {
   json?: boolean | undefined
   story?: boolean | undefined
   quiet?: boolean | undefined
+  advise?: boolean | undefined
 }
 
 /** Milliseconds after which a run counts as long, and shows how far it is. */
@@ -58,6 +59,12 @@ export function runCommand(): Command {
     .addOption(new Option('--csv', 'print the events as CSV instead of a table').conflicts(['story', 'quiet']))
     .addOption(new Option('--story', 'report in sentences instead of a table').conflicts('quiet'))
     .option('-q, --quiet', 'print the summary only')
+    .addOption(
+      new Option(
+        '--advise',
+        'say at the end what is worth a look: watches that told nothing, what left, what was passed',
+      ).conflicts('csv'),
+    )
     .addHelpText('after', '\nExample:\n  $ keen-sentry run scenes/lantern-reef.json --ticks 600 --log out/events.jsonl')
     .action(run)
 }
@@ -133,7 +140,7 @@ function hashOf(scene: Scene): string {
 async function run(path: string, options: RunOptions): Promise<void> {
   const { scene: file, models } = await openScene(path, options)
   const scene = withWatches(file, options)
-  const player = playScene(scene, models)
+  const player = playScene(scene, models, { advise: options.advise })
   const { world } = player
   const ticks = options.ticks ?? player.ticks
   const target = options.log === undefined ? null : new LineFile(options.log)
@@ -198,8 +205,17 @@ async function run(path: string, options: RunOptions): Promise<void> {
     counts: log.counts,
     bodies: world.stats.bodies,
   }
-  if (options.json === true) print(`${JSON.stringify({ ...summary, lines: kept }, null, 2)}\n`)
+  const advice = options.advise === true ? { advice: world.advice() } : null
+  if (options.json === true) print(`${JSON.stringify({ ...summary, ...advice, lines: kept }, null, 2)}\n`)
   else if (options.csv !== true) print(`${teller === null ? '' : '\n'}${summaryText(summary, options.log)}\n`)
+  if (advice !== null && options.json !== true) print(adviceText(advice.advice))
+}
+
+function adviceText(advice: readonly Advice[]): string {
+  if (advice.length === 0) return `${pc.green('ok')}  nothing is worth a look\n`
+  return advice
+    .map(({ code, text, cure }) => `${pc.yellow('look')}  ${text} ${pc.dim(`[${code}]`)}\n      => ${cure}\n`)
+    .join('')
 }
 
 /** A ray of either dimension, as it is told. */

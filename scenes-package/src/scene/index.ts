@@ -2,7 +2,7 @@
 export { check, readScene } from './check.ts'
 export { loadModels, type Models, modelFiles } from './models.ts'
 export type { SceneSide, SceneWatch } from './parts.ts'
-export { playScene, type ScenePlayer } from './play.ts'
+export { type PlayOptions, playScene, type ScenePlayer } from './play.ts'
 export { type RayState2, type SceneEvent2, type SceneKinds2, ScenePlayer2, type SceneWorld2 } from './play2d.ts'
 export { type RayState3, type SceneEvent3, type SceneKinds3, ScenePlayer3, type SceneWorld3 } from './play3d.ts'
 export type { RayState, StepReport } from './player.ts'

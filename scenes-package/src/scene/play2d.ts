@@ -61,7 +61,7 @@ export class ScenePlayer2 extends PlayerCore<
   private readonly ways = new Map<string, readonly WayPoint[]>()
 
   /** @throws KeenError when the scene was not checked, as `readScene` does */
-  constructor(scene: Scene2) {
+  constructor(scene: Scene2, advise = false) {
     super(scene)
     this.scene = scene
     const { names, otherwise, pairs } = scene.layers
@@ -73,6 +73,7 @@ export class ScenePlayer2 extends PlayerCore<
       gravity: scene.gravity && vector2(scene.gravity),
       pushOut: scene.pushOut,
       burst: scene.burst,
+      advise,
     })
     this.world.watchJoints({ end: (event) => this.ended(event) })
     this.begin((index) => this.addBody(scene.bodies[index]), scene.actions ?? [], scene.rays ?? [])

@@ -64,7 +64,7 @@ export class ScenePlayer3 extends PlayerCore<
    * @param models as `loadModels` gives them; needed where the scene names some
    * @throws KeenError when the scene was not checked, as `readScene` does; `bad-model`, `bad-shape` by a model
    */
-  constructor(scene: Scene3, models: Models = new Map()) {
+  constructor(scene: Scene3, models: Models = new Map(), advise = false) {
     super(scene)
     this.scene = scene
     const { names, otherwise, pairs } = scene.layers
@@ -76,6 +76,7 @@ export class ScenePlayer3 extends PlayerCore<
       gravity: scene.gravity && vector3(scene.gravity),
       pushOut: scene.pushOut,
       burst: scene.burst,
+      advise,
     })
     this.world.watchJoints({ end: (event) => this.ended(event) })
     this.begin((index) => this.addBody(scene.bodies[index], models), scene.actions ?? [], scene.rays ?? [])

@@ -16,6 +16,11 @@ const TRIED = 12
 /** Metres beyond what stands, besides its own extent, after which a body has left. */
 const BEYOND = 100
 
+/** Metres that a way leads through another body, from which on it went through. */
+const WITHIN = 0.01
+/** Refusals that say only that it has not happened yet. */
+const NOT_YET: readonly (string | null)[] = ['bounds', 'shapes']
+
 /** Something that is worth a look. */
 export interface Advice {
   /** What kind of mistake it is likely to be. */
@@ -40,6 +45,8 @@ interface AdvisedWatch {
 /** What advice is made from. */
 export interface Advised {
   readonly tick: number
+  /** Seconds a tick. */
+  readonly dt: number
   readonly unit: number
   readonly bodies: readonly AnyBody[]
   readonly watches: Iterable<AdvisedWatch>
@@ -78,10 +85,16 @@ function* silentWatches({ tick, bodies, watches, matches, explain }: Advised): G
         if (best === null || rankOf(found) > rankOf(best)) best = found
       }
     }
-    if (best === null) continue
+    if (best === null || isNotYet(best)) continue
     const text = `${told}: ${best.a} and ${best.b}, which come nearest to it: ${best.summary()}`
     yield { code: 'silent-watch', text, cure: best.cures[0] ?? 'bring them nearer to each other' }
   }
+}
+
+/** Whether two are only apart, and nothing else keeps them from meeting. */
+function isNotYet({ refusedBy, checks }: Explanation): boolean {
+  const passed = checks.some(({ check, cure }) => cure !== null && (check === 'crossed' || check === 'teleport'))
+  return NOT_YET.includes(refusedBy) && !passed
 }
 
 function rankOf({ refusedBy }: Explanation): number {
@@ -144,13 +157,15 @@ function boxOf(bodies: readonly AnyBody[]): Box | null {
   return box
 }
 
-function* passes({ bodies, crossings, explain }: Advised): Generator<Advice> {
+function* passes({ bodies, crossings, explain, dt, unit }: Advised): Generator<Advice> {
   const owners = new Map<number, AnyBody>()
   for (const body of bodies) for (const each of body.colliders as readonly AnyCollider[]) owners.set(each.serial, body)
   const told = new Set<string>()
-  for (const { a, b, tick, closing, response } of crossings) {
+  for (const { a, b, tick, closing, response, pressed, entry, exit } of crossings) {
     const [one, other] = [owners.get(a), owners.get(b)]
-    if (response !== SOLID || one === undefined || other === undefined) continue
+    if (response !== SOLID || pressed || one === undefined || other === undefined) continue
+    // What bounces or stops is within the other for no time.
+    if ((exit - entry) * dt * closing < WITHIN * unit) continue
     const key = `${one.serial} ${other.serial}`
     if (told.has(key)) continue
     told.add(key)

@@ -567,9 +567,9 @@ function wayCure(mover: AnyBody, other: AnyBody): string | null {
   return null
 }
 
-function passedCure({ tick, response }: Crossing, one: AnyBody, other: AnyBody): string {
+function passedCure({ tick, response, pressed }: Crossing, one: AnyBody, other: AnyBody): string {
   const told = `they met and parted within tick ${tick}, faster than a tick can show: a watch reports it, begin and end`
-  if (response !== SOLID) return told
+  if (response !== SOLID || pressed) return told
   const dynamic = [one, other].find((body) => body.type === 'dynamic')
   const mover = dynamic ?? (one.type === 'static' ? other : one)
   return wayCure(mover, mover === one ? other : one) ?? told

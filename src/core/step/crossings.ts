@@ -6,8 +6,8 @@ import type { Pairs } from './pairs.ts'
 
 /** How many are kept. */
 const KEPT = 256
-/** Ages of the two colliders, the tick, and the response. */
-const WORDS = 4
+/** Ages of the two colliders, the tick, the response, and whether one was held off. */
+const WORDS = 5
 /** Entry, exit, closing speed. */
 const TIMES = 3
 
@@ -19,6 +19,8 @@ export interface Crossing {
   /** How fast they came together, a second. */
   readonly closing: number
   readonly response: number
+  /** Whether the one was held off by the other: it bounced, and did not go through. */
+  readonly pressed: boolean
 }
 
 export class Crossings {
@@ -32,12 +34,13 @@ export class Crossings {
     this.serial = serial
   }
 
-  note(pair: number, pairs: Pairs, tick: number, closing: number): void {
+  note(pair: number, pairs: Pairs, tick: number, closing: number, pressed: boolean): void {
     const at = this.count++ % KEPT
     this.words[WORDS * at] = this.serial.data[pairs.a.data[pair]]
     this.words[WORDS * at + 1] = this.serial.data[pairs.b.data[pair]]
     this.words[WORDS * at + 2] = tick
     this.words[WORDS * at + 3] = pairs.response.data[pair]
+    this.words[WORDS * at + 4] = pressed ? 1 : 0
     this.times[TIMES * at] = pairs.when.data[pair]
     this.times[TIMES * at + 1] = pairs.exit.data[pair]
     this.times[TIMES * at + 2] = closing
@@ -58,6 +61,7 @@ export class Crossings {
       exit: this.times[TIMES * at + 1],
       closing: this.times[TIMES * at + 2],
       response: this.words[WORDS * at + 3],
+      pressed: this.words[WORDS * at + 4] !== 0,
     }
   }
 

@@ -143,7 +143,7 @@ function compare<B extends object, C extends object, V extends object>(
       ledger.bookPassing(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
       kernel.readApproach(pair, approach, 0)
       const [x, y, z] = approach
-      crossings.note(pair, pairs, tick, Math.sqrt(x * x + y * y + z * z))
+      crossings.note(pair, pairs, tick, Math.sqrt(x * x + y * y + z * z), pressed)
     } else ledger.book(pair, next.data[pair], cause, hasTime(cause) ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]
