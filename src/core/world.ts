@@ -76,6 +76,9 @@ export interface WorldOptions<L extends string, T extends string, D> {
   advise?: boolean | undefined
 }
 
+/** Names that a message lists at most. */
+const NAMED = 8
+
 /** What only a world that gives reasons has: it is bundled only with that. */
 export interface Reasons {
   readonly explain: typeof explain
@@ -468,7 +471,10 @@ export abstract class WorldCore<
     this.population.guardQuery()
     for (const each of [a, b] as unknown[]) {
       if (!(each instanceof BodyHandle || each instanceof ColliderHandle)) {
-        throw new KeenError('bad-argument', `explain takes two bodies or colliders, got ${show(each)}`)
+        const names = [...this.names.keys()].slice(0, NAMED).map(show).join(', ')
+        const hint =
+          each === null ? `: find() gives null where no body has the name; there are ${names || 'no names'}` : ''
+        throw new KeenError('bad-argument', `explain takes two bodies or colliders, got ${show(each)}${hint}`)
       }
       if (each.alive) this.owned(each as unknown as B | C, 'explain')
     }

@@ -247,6 +247,13 @@ for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
       assert.match(String(world.explain(floor, craft)), /reported by 'landing' \(a is craft, b is floor\)/)
     })
 
+    test('a name that is not there is told with those that are', () => {
+      const { world, craft } = scene()
+      throwsKeen('bad-argument', /got null: find\(\) gives null .* there are "floor", "craft"/, () =>
+        world.explain(craft, world.find('crat') as never),
+      )
+    })
+
     test('a change that a handler makes to the wrong side says which side is which', () => {
       const { world, run } = scene()
       world.watch('rock', 'craft', {

@@ -35,6 +35,7 @@ const EXPECTED: Record<string, [code: string, place: string]> = {
   'not-dynamic': ['not-dynamic', 'bodies[0].mass'],
   'one-sided': ['one-sided', 'bodies[2].colliders[0].solid'],
   'path-after-removal': ['after-removal', 'bodies[2].path.points[2]'],
+  'ray-inside': ['ray-inside', 'rays[0]'],
   'sensor-floor': ['sensor-floor', 'bodies[1]'],
   'silences-nothing': ['silences-nothing', 'silence[0]'],
   'start-in-rock': ['start-overlap', 'bodies[1]'],

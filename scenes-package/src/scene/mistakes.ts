@@ -46,6 +46,11 @@ interface MadeJoint {
   readonly distance: number
 }
 
+/** A ray as it is before the first tick. */
+interface MadeRay {
+  readonly hit: { readonly startedInside: boolean; readonly body: { readonly name: string | null } } | null
+}
+
 /** Beyond so many times the other's mass a joint is pulled about by what it holds; metres by which a rod may be off. */
 const UNEVEN = 200
 const TORN = 0.01
@@ -117,6 +122,8 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   protected abstract standing(): Iterable<Standing<C> & { readonly name: string }>
   /** The joints of the scene as they are before the first tick, in the order of the file. */
   protected abstract madeJoints(): readonly MadeJoint[]
+  /** What the rays of the scene meet before the first tick, in the order of the file. */
+  protected abstract madeRays(): readonly MadeRay[]
   /** What only bodies of this dimension do wrong. */
   protected abstract ownMistakes(body: SceneBody, index: number): void
 
@@ -406,7 +413,14 @@ export abstract class Finder<C extends { readonly index: number; readonly body: 
   }
 
   private rays(): void {
+    const made = this.madeRays()
     for (const [index, ray] of (this.scene.rays ?? []).entries()) {
+      const hit = made[index]?.hit
+      if (hit?.startedInside === true) {
+        const name = JSON.stringify(hit.body.name)
+        const cure = `let it pass over that: "filter": { "except": [${name}] }, or let ${name} carry it: "body": ${name}`
+        this.add('hint', 'ray-inside', ['rays', index], `starts inside ${name}, and meets nothing else`, cure)
+      }
       const set = ray.filter?.layers
       if (set === undefined) continue
       const path = ['rays', index, 'filter', 'layers']

@@ -49,6 +49,10 @@ export class Finder2 extends Finder<Made> {
     }
   }
 
+  protected madeRays() {
+    return this.player.rays
+  }
+
   protected madeJoints() {
     return this.player.world.joints()
   }

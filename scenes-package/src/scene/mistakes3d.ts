@@ -44,6 +44,10 @@ export class Finder3 extends Finder<Made> {
     }
   }
 
+  protected madeRays() {
+    return this.player.rays
+  }
+
   protected madeJoints() {
     return this.player.world.joints()
   }

@@ -323,6 +323,13 @@ function explainColliders<B extends object, C extends object, V extends object>(
   }
   if (rooms.tick === 0) note('stepped', 'the world has not stepped: nothing is told yet', 'world.step()')
   // What was found says more than that they are apart.
+  if (joints.length > 0 && response === SOLID && !isApart) {
+    note(
+      'joined',
+      `${joints.join(' and ')} lets them touch, and they press on each other against it`,
+      "set 'touching' of the joint to false",
+    )
+  }
   const found = notes.some(({ cure }) => cure !== null) || presses !== null || jump !== null
   const nearer = found ? null : 'bring them nearer to each other'
   if (apart.bounds > reach) {
