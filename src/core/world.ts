@@ -493,6 +493,7 @@ export abstract class WorldCore<
         joints: (one, other) => kernel.forces?.joints.describe(one, other) ?? [],
         passed: (one, other) => crossings.last(one, other),
         came: (one, other) => kernel.cameThrough(one, other),
+        below: (one, other, gravity) => kernel.isBelow(one, other, gravity),
         dt: this.dt,
         tick: this.tick,
         gravity: kernel.forces?.motion.gravity ?? null,

@@ -247,6 +247,44 @@ for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
       assert.match(String(world.explain(floor, craft)), /reported by 'landing' \(a is craft, b is floor\)/)
     })
 
+    test('what is as it should be gets no cure: a zone one is in, a wall that one walked away from, a floor one lies on', () => {
+      const { world, craft, floor, run } = scene()
+      const pool = world.add({
+        type: 'static',
+        name: 'pool',
+        at: at(0, 1),
+        colliders: [{ shape: box(4, 4), layer: 'zone' }],
+      })
+      const wall = world.add({
+        type: 'static',
+        name: 'wall',
+        at: at(-4, 2),
+        colliders: [{ shape: box(1, 3), layer: 'rock' }],
+      })
+      const diver = world.add({
+        type: 'kinematic',
+        name: 'diver',
+        at: at(-3, 1),
+        velocity: at(2, 0),
+        colliders: [{ shape: circle(0.4), layer: 'craft' }],
+      })
+      world.watch('craft', 'zone')
+      run(120)
+      assert.deepEqual(world.explain(craft, pool).cures, [])
+      assert.deepEqual(world.explain(craft, floor).cures, [])
+      assert.doesNotMatch(String(world.explain(diver, wall)), /went through/)
+      // It began beside the wall, however fast it goes.
+      const shot = world.add({
+        type: 'kinematic',
+        name: 'shot',
+        at: at(-3, 2),
+        velocity: at(900, 0),
+        colliders: [{ shape: circle(0.2), layer: 'craft' }],
+      })
+      run(3)
+      assert.doesNotMatch(String(world.explain(shot, wall)), /went through/)
+    })
+
     test('a name that is not there is told with those that are', () => {
       const { world, craft } = scene()
       throwsKeen('bad-argument', /got null: find\(\) gives null .* there are "floor", "craft"/, () =>

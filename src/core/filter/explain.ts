@@ -120,6 +120,8 @@ export interface Explainable<B extends object, C extends object, V extends objec
   joints(a: number, b: number): readonly string[]
   /** When two colliders, by their ages, last met and parted within one tick. */
   passed(a: number, b: number): Crossing | null
+  /** Whether a collider lies below another, by gravity. */
+  below(a: number, b: number, gravity: Float64Array): boolean
   /** Whether one of two has come straight through the other. */
   came(a: number, b: number): Passage | null
   /** Seconds a tick. */
@@ -263,18 +265,11 @@ function explainColliders<B extends object, C extends object, V extends object>(
   add('masks', 'passed', `${detail}: ${RESPONSE_NAMES[response]}`)
 
   const sensors = [one, other].filter((each) => (filter.flags.data[each.slot] & SENSOR) !== 0)
-  const falls = [one, other].some(({ body }) => body.type === 'dynamic')
-  let presses: string | null = null
+  const presses = response === SENSE ? fallCure(rooms, one, other, sensors) : null
   if (sensors.length > 0) {
-    if (falls) presses = sensors.map((each) => `${placeOf(each)}.sensor = false`).join(' and ')
     add('sensor', 'note', `${sensors.join(' and ')}: a sensor, which never presses`, presses)
-  } else add('sensor', 'passed', 'neither is a sensor')
-  if (response === SENSE && sensors.length === 0 && falls) {
-    const [from] = layersOf(rooms, one)
-    const [to] = layersOf(rooms, other)
-    presses = `world.setPair('${from}', '${to}', 'solid')`
-    add('sensor', 'note', 'their layers sense each other, so neither presses on the other', presses)
-  }
+  } else if (presses === null) add('sensor', 'passed', 'neither is a sensor')
+  else add('sensor', 'note', 'their layers sense each other, so neither presses on the other', presses)
 
   const [older, younger] = one.serial < other.serial ? [a, b] : [b, a]
   const pair = rooms.pairs.find(older, younger)
@@ -299,39 +294,18 @@ function explainColliders<B extends object, C extends object, V extends object>(
   } else add('decide', 'passed', 'no decide hook weakened it')
 
   const apart = rooms.apart(a, b)
-  const jump = rooms.jumped(a, b)
   // What touches is held until it is twice as far.
   const held = pair >= 0 && rooms.pairs.state.data[pair] === SOLID
   const reach = response === SOLID ? (held ? 2 : 1) * apart.touch : 0
-  const pass = rooms.passed(one.serial, other.serial)
   const isApart = apart.shapes > reach
-  const notes: ExplainedCheck[] = []
-  const note = (check: Check, told: string, cure: string | null): void => {
-    notes.push({ check, verdict: 'note', detail: told, cure })
-  }
-  if (pass !== null) note('crossed', passedDetail(pass, rooms.dt), passedCure(pass, one.body, other.body))
-  if (response === SOLID) for (const told of motionsOf(rooms, one.body, other.body, isApart)) notes.push(told)
-  const came = pass === null && jump === null && response === SOLID && isApart ? rooms.came(a, b) : null
-  if (came !== null) {
-    const [mover, met] = came.body === one.body ? [one.body, other.body] : [other.body, one.body]
-    const cure = wayCure(mover, met)
-    if (cure !== null) note('crossed', cameDetail(came, rooms.dt), cure)
-  }
-  if (jump !== null) {
-    const other2 = jump.body === one.body ? other.body : one.body
-    note('teleport', jumpDetail(jump, other2), jumpCure(jump))
-  }
-  if (rooms.tick === 0) note('stepped', 'the world has not stepped: nothing is told yet', 'world.step()')
-  // What was found says more than that they are apart.
+  const notes = notesOf(rooms, one, other, response, isApart)
   if (joints.length > 0 && response === SOLID && !isApart) {
-    note(
-      'joined',
-      `${joints.join(' and ')} lets them touch, and they press on each other against it`,
-      "set 'touching' of the joint to false",
-    )
+    const detail = `${joints.join(' and ')} lets them touch, and they press on each other against it`
+    notes.push({ check: 'joined', verdict: 'note', detail, cure: "set 'touching' of the joint to false" })
   }
-  const found = notes.some(({ cure }) => cure !== null) || presses !== null || jump !== null
-  const nearer = found ? null : 'bring them nearer to each other'
+  // What was found says more than that they are apart.
+  const isTold = presses !== null || notes.some(({ check, cure }) => cure !== null || check === 'teleport')
+  const nearer = isTold ? null : 'bring them nearer to each other'
   if (apart.bounds > reach) {
     add('bounds', 'refused', `their bounds are ${length(apart.bounds)} apart`, nearer)
   } else {
@@ -348,6 +322,53 @@ function explainColliders<B extends object, C extends object, V extends object>(
   const impact = held ? overCheck(rooms, pair, speaking) : null
   if (impact !== null) checks.push(impact)
   return { checks, response, gap: apart.shapes }
+}
+
+/** What is worth knowing besides: passes, what moves them, teleports, a world that has not stepped. */
+function notesOf<B extends object, C extends object, V extends object>(
+  rooms: Explainable<B, C, V>,
+  one: AnyCollider,
+  other: AnyCollider,
+  response: number,
+  isApart: boolean,
+): ExplainedCheck[] {
+  const notes: ExplainedCheck[] = []
+  const note = (check: Check, detail: string, cure: string | null): void => {
+    notes.push({ check, verdict: 'note', detail, cure })
+  }
+  const pass = rooms.passed(one.serial, other.serial)
+  const jump = rooms.jumped(one.slot, other.slot)
+  if (pass !== null) note('crossed', passedDetail(pass, rooms.dt), passedCure(pass, one.body, other.body))
+  if (response === SOLID) notes.push(...motionsOf(rooms, one.body, other.body, isApart))
+  if (pass === null && jump === null && response === SOLID && isApart) {
+    const came = rooms.came(one.slot, other.slot)
+    const [mover, met] = came?.body === one.body ? [one.body, other.body] : [other.body, one.body]
+    const cure = came === null ? null : wayCure(mover, met)
+    if (came !== null && cure !== null) note('crossed', cameDetail(came, rooms.dt), cure)
+  }
+  if (jump !== null) {
+    const past = jump.body === one.body ? other.body : one.body
+    note('teleport', jumpDetail(jump, past), jumpCure(jump))
+  }
+  if (rooms.tick === 0) note('stepped', 'the world has not stepped: nothing is told yet', 'world.step()')
+  return notes
+}
+
+/** What lets one press on the other that it has fallen through; null where none has. */
+function fallCure<B extends object, C extends object, V extends object>(
+  rooms: Explainable<B, C, V>,
+  one: AnyCollider,
+  other: AnyCollider,
+  sensors: readonly AnyCollider[],
+): string | null {
+  const { gravity } = rooms
+  const fell = [
+    [one, other],
+    [other, one],
+  ].some(([c, floor]) => c.body.type === 'dynamic' && gravity !== null && rooms.below(c.slot, floor.slot, gravity))
+  if (!fell) return null
+  if (sensors.length > 0) return sensors.map((each) => `${placeOf(each)}.sensor = false`).join(' and ')
+  return `world.setPair('${layersOf(rooms, one)[0]}', '${layersOf(rooms, other)[0]}', 'solid')`
 }
 
 interface Direction {

@@ -63,6 +63,9 @@ const INSIDE_AT_START = 2
 /** Ticks that a body's way is followed back. */
 const LOOKED_BACK = 64
 
+/** So many times the reach of a touch above a body it is looked for what it fell through: a kilometre. */
+const FALLEN = 1e6
+
 /** A way through another body, for explanations. */
 export interface Passage {
   /** Who came that way. */
@@ -184,6 +187,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly ways: Ways
   /** The last teleports, for explanations. */
   private readonly jumps: Jumps
+  /** Of each body: the step before which it was added. */
+  private readonly born: Column<Int32Array>
   private readonly kept: { readonly from: Float64Array; readonly to: Float64Array }
   /** Who is carried along by what moves; null while nobody has travelled. */
   riders: { carryInStep(now: number): void; forget(body: number): void } | null = null
@@ -209,6 +214,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.poses = poses
     this.ways = new Ways(population, poses)
     this.jumps = new Jumps(poses.kept)
+    this.born = population.bodies.i32()
     this.kept = { from: new Float64Array(poses.kept), to: new Float64Array(poses.kept) }
     this.broadPhase = broadPhase
     this.geometry = broadPhase.geometry
@@ -226,6 +232,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   addBody(body: number, pose: Float64Array): void {
     this.poses.set(body, pose)
     this.poses.resetMotion(body)
+    this.born.data[body] = this.broadPhase.now
   }
 
   /** Puts a body at a pose of numbers; what touched it wakes. */
@@ -528,7 +535,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
 
   /**
    * For explanations: whether the straight way that a body came lately leads through a collider that it is past now. Walks back by how it moves
-   * now, for no history is kept. Cold.
+   * now, for no history is kept; so only of what is so fast that it goes its own size in a tick, and can hardly have turned. Cold.
    */
   cameThrough(a: number, b: number): Passage | null {
     const { population, poses, dt } = this
@@ -540,10 +547,10 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       const body = population.filter.body.data[c]
       const motion = poses.motionOf(body).subarray(numbers * body, numbers * body + poses.axes)
       const speed = Math.sqrt(motion.reduce((sum, part) => sum + part * part, 0))
-      if ((population.bodyHandles[body] as { type: string }).type === 'static' || speed === 0) continue
+      if (speed * dt < this.geometry.reach.data[c] || speed === 0) continue
       const to = new Float64Array(poses.kept)
       poses.keep(body, to)
-      const most = Math.min(LOOKED_BACK, this.broadPhase.now - 1)
+      const most = Math.min(LOOKED_BACK, this.broadPhase.now - this.born.data[body])
       for (let ticks = 1; ticks <= most; ticks = ticks < most ? Math.min(2 * ticks, most) : most + 1) {
         const from = to.slice()
         for (let i = 0; i < poses.axes; i++) from[i] -= motion[i] * dt * ticks
@@ -552,6 +559,17 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       }
     }
     return null
+  }
+
+  /** For explanations: whether a collider lies beyond another in the direction in which gravity pulls. Cold. */
+  isBelow(c: number, other: number, gravity: Float64Array): boolean {
+    const from = new Float64Array(this.poses.kept)
+    this.poses.keep(this.population.filter.body.data[c], from)
+    const length = Math.sqrt(gravity.reduce((sum, part) => sum + part * part, 0))
+    if (length === 0) return false
+    const to = from.slice()
+    for (let i = 0; i < this.poses.axes; i++) to[i] -= (gravity[i] / length) * this.touch * FALLEN
+    return this.jumpMeets(c, { tick: 0, from, to }, other) === 1
   }
 
   /** What the straight way of a teleport of a collider meets of another: 0 nothing, 1 it, 2 it is inside at the start. */

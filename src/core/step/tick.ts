@@ -142,8 +142,8 @@ function compare<B extends object, C extends object, V extends object>(
       if (!pressed) pairs.answer.data[pair] = 0
       ledger.bookPassing(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
       kernel.readApproach(pair, approach, 0)
-      const [x, y, z] = approach
-      crossings.note(pair, pairs, tick, Math.sqrt(x * x + y * y + z * z), pressed)
+      const speed = Math.sqrt(approach[0] ** 2 + approach[1] ** 2 + approach[2] ** 2)
+      crossings.note(pair, pairs, tick, speed, pressed)
     } else ledger.book(pair, next.data[pair], cause, hasTime(cause) ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
     const response = pairs.response.data[pair]
