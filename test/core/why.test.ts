@@ -285,6 +285,33 @@ for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
       assert.doesNotMatch(String(world.explain(shot, wall)), /went through/)
     })
 
+    test('parts of one machine that press on each other, and a joint whose bodies press', () => {
+      const { world, run } = scene()
+      const part = (name: string, x: number) =>
+        world.add({
+          type: 'dynamic',
+          name,
+          at: at(x, 6),
+          gravityScale: 0,
+          colliders: [{ shape: box(1, 1), layer: 'craft' }],
+        })
+      world.watch('craft', 'craft')
+      const [hub, left, right] = [part('hub', 0), part('left', 0.3), part('right', 0.5)]
+      world.join({ type: 'fixed', a: hub, b: left })
+      world.join({ type: 'fixed', a: hub, b: right })
+      run(1)
+      const machine = world.explain(left, right)
+      assert.match(String(machine), /both are joined to hub, and they stand within each other/)
+      assert.deepEqual(machine.cures, ['left.ignore(right), or let the pair of their layers pass'])
+      left.ignore(right)
+      run(1)
+      assert.equal(world.explain(left, right).refusedBy, 'ignored')
+      const [one, other] = [part('one', 5), part('other', 5.5)]
+      world.join({ type: 'fixed', a: one, b: other, touching: true })
+      run(1)
+      assert.deepEqual(world.explain(one, other).cures, ["set 'touching' of the joint to false"])
+    })
+
     test('a name that is not there is told with those that are', () => {
       const { world, craft } = scene()
       throwsKeen('bad-argument', /got null: find\(\) gives null .* there are "floor", "craft"/, () =>

@@ -118,6 +118,8 @@ export interface Explainable<B extends object, C extends object, V extends objec
   weight(body: number): string
   /** The joints between two bodies, each in a few words. */
   joints(a: number, b: number): readonly string[]
+  /** A body that two others are both joined to. */
+  shared(a: number, b: number): string | null
   /** When two colliders, by their ages, last met and parted within one tick. */
   passed(a: number, b: number): Crossing | null
   /** Whether a collider lies below another, by gravity. */
@@ -131,6 +133,9 @@ export interface Explainable<B extends object, C extends object, V extends objec
   /** What pulls dynamic bodies; null in a world without forces. */
   readonly gravity: Float64Array | null
 }
+
+/** So many times the reach of a touch that parts of one machine are within each other, when they do not only rest. */
+const PRESSED = 5
 
 type AnyBody = BodyHandle<Kinds, unknown>
 type AnyCollider = ColliderHandle<Kinds, AnyBody>
@@ -302,6 +307,13 @@ function explainColliders<B extends object, C extends object, V extends object>(
   if (joints.length > 0 && response === SOLID && !isApart) {
     const detail = `${joints.join(' and ')} lets them touch, and they press on each other against it`
     notes.push({ check: 'joined', verdict: 'note', detail, cure: "set 'touching' of the joint to false" })
+  }
+  const shared = joints.length === 0 && response === SOLID && apart.shapes < -PRESSED * apart.touch
+  const third = shared ? rooms.shared(filter.body.data[a], filter.body.data[b]) : null
+  if (third !== null) {
+    const detail = `both are joined to ${third}, and they stand within each other: contact and joints pull against each other`
+    const cure = `${codeOf(one.body)}.ignore(${codeOf(other.body)}), or let the pair of their layers pass`
+    notes.push({ check: 'joined', verdict: 'note', detail, cure })
   }
   // What was found says more than that they are apart.
   const isTold = presses !== null || notes.some(({ check, cure }) => cure !== null || check === 'teleport')

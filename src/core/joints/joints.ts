@@ -226,6 +226,16 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
     return this.book.between(a, b).map((joint) => `the ${joint.type} '${joint}'`)
   }
 
+  shared(a: number, b: number): number {
+    const { book } = this
+    const { one, two } = book
+    const partner = (joint: number, body: number): number =>
+      one.data[joint] === body ? two.data[joint] : one.data[joint]
+    const partners = book.of(a).map((joint) => partner(joint, a))
+    const found = book.of(b).map((joint) => partner(joint, b))
+    return found.find((body) => body !== WORLD && body !== a && partners.includes(body)) ?? -1
+  }
+
   settle(tick: number): void {
     this.tick = tick
     if (this.told.length > 0) this.told = []

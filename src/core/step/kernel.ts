@@ -130,6 +130,8 @@ export interface JointStages {
   settle(tick: number): void
   /** For explanations: the joints between two bodies, each in a few words. */
   describe(a: number, b: number): readonly string[]
+  /** For explanations: a body that two others are both joined to; -1 for none. */
+  shared(a: number, b: number): number
   /** Tells what ended; returns whether there was anything. */
   tell(failures: Failure[]): boolean
 }
