@@ -6,7 +6,7 @@ import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/salvage.json' with { type: 'json' }
 import { ImpactList, TimePlot } from '../shared/gauges.ts'
 import { Hand2 } from '../shared/hand2.ts'
-import { element } from '../shared/page.ts'
+import { element, fit } from '../shared/page.ts'
 
 const checked = readScene(scene, '2d')
 
@@ -77,14 +77,7 @@ function setPlaying(value: boolean): void {
 }
 
 function draw(): void {
-  const ratio = window.devicePixelRatio || 1
-  const width = canvas.clientWidth
-  const height = canvas.clientHeight
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-  }
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { width, height } = fit(canvas, pen)
   const shown = checked.view!
   const items = drawWorld2(player.world, {
     view: { min: { x: shown.min[0], y: shown.min[1] }, max: { x: shown.max[0], y: shown.max[1] } },

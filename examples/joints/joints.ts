@@ -4,7 +4,7 @@ import { type Body2, box, circle, createWorld, defineLayers, type Joint2, type V
 import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
 import { TimePlot } from '../shared/gauges.ts'
 import { Hand2 } from '../shared/hand2.ts'
-import { element, eventItem } from '../shared/page.ts'
+import { element, eventItem, fit } from '../shared/page.ts'
 
 const SEEN = { min: { x: 0, y: 0 }, max: { x: 24, y: 13 } }
 const layers = defineLayers(['rock', 'part', 'wheel'])
@@ -201,13 +201,7 @@ function step(): void {
 }
 
 function draw(): void {
-  const ratio = window.devicePixelRatio || 1
-  const { clientWidth: width, clientHeight: height } = canvas
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-  }
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { width, height } = fit(canvas, pen)
   view = toCanvas(
     drawWorld2(world, { view: SEEN, highlight: hand.body, alpha: playing ? clock.alpha : 1 }),
     pen,

@@ -12,7 +12,7 @@ import {
 } from 'keen-sentry/draw'
 import { playScene, readScene } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
-import { element } from '../shared/page.ts'
+import { element, fit } from '../shared/page.ts'
 
 type Kind = Question2['kind']
 
@@ -160,12 +160,7 @@ function tell({ answers, any, call }: ReturnType<typeof ask>): void {
 }
 
 function draw(): void {
-  const ratio = window.devicePixelRatio || 1
-  const width = canvas.clientWidth
-  const height = canvas.clientHeight
-  canvas.width = Math.round(width * ratio)
-  canvas.height = Math.round(height * ratio)
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { width, height } = fit(canvas, pen)
   const asked = ask()
   const shown = checked.view!
   const list = drawWorld2(player.world, {

@@ -6,7 +6,7 @@ import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
 import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import { EventList } from '../shared/event-list.ts'
-import { element } from '../shared/page.ts'
+import { element, fit } from '../shared/page.ts'
 
 const checked = readScene(scene, '2d')
 
@@ -85,14 +85,7 @@ function showTip(): void {
 }
 
 function draw(): void {
-  const ratio = window.devicePixelRatio || 1
-  const width = canvas.clientWidth
-  const height = canvas.clientHeight
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-  }
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { width, height } = fit(canvas, pen)
   const { view: shown } = checked
   const items = drawWorld2(player.world, {
     view: shown && { min: { x: shown.min[0], y: shown.min[1] }, max: { x: shown.max[0], y: shown.max[1] } },

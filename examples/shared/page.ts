@@ -4,6 +4,18 @@ export function element<T extends HTMLElement>(id: string): T {
   return document.getElementById(id) as T
 }
 
+/** Makes a canvas as sharp as the screen it is on, and says how large it is in its own units. */
+export function fit(canvas: HTMLCanvasElement, pen: CanvasRenderingContext2D): { width: number; height: number } {
+  const ratio = window.devicePixelRatio || 1
+  const { clientWidth: width, clientHeight: height } = canvas
+  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
+    canvas.width = Math.round(width * ratio)
+    canvas.height = Math.round(height * ratio)
+  }
+  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  return { width, height }
+}
+
 /** An item of the list of events: when, what, and a detail below. */
 export function eventItem(kind: string, time: number, text: string, detail: string): HTMLLIElement {
   const item = document.createElement('li')

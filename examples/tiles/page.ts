@@ -2,7 +2,7 @@
 import { fixedClock } from 'keen-sentry'
 import { circle } from 'keen-sentry/2d'
 import { type DrawItem, drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
-import { element, eventItem } from '../shared/page.ts'
+import { element, eventItem, fit } from '../shared/page.ts'
 import { COLUMNS, dig, ROWS, SEEN } from './dig.ts'
 
 const LISTED = 80
@@ -137,13 +137,7 @@ function brushItem(): DrawItem | null {
 }
 
 function draw(): void {
-  const ratio = window.devicePixelRatio || 1
-  const { clientWidth: width, clientHeight: height } = canvas
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-  }
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { width, height } = fit(canvas, pen)
   const list = drawWorld2(scene.world, { view: SEEN, labels: false, alpha: playing ? clock.alpha : 1 })
   const mark = brushItem()
   view = toCanvas(mark === null ? list : { ...list, items: [...list.items, mark] }, pen, width, height)

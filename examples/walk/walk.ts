@@ -2,7 +2,7 @@
 import { fixedClock } from 'keen-sentry'
 import { type TravelHit2, travelResult, type Vec2 } from 'keen-sentry/2d'
 import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
-import { element, eventItem } from '../shared/page.ts'
+import { element, eventItem, fit } from '../shared/page.ts'
 import { build, ROUND, SEEN, SQUARE } from './cave.ts'
 
 /** Points of the pearl's way that are shown, and events that are listed. */
@@ -111,13 +111,7 @@ function show(): void {
 }
 
 function draw(): void {
-  const ratio = window.devicePixelRatio || 1
-  const { clientWidth: width, clientHeight: height } = canvas
-  if (canvas.width !== Math.round(width * ratio) || canvas.height !== Math.round(height * ratio)) {
-    canvas.width = Math.round(width * ratio)
-    canvas.height = Math.round(height * ratio)
-  }
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const { width, height } = fit(canvas, pen)
   view = toCanvas(
     drawWorld2(cave.world, {
       view: SEEN,

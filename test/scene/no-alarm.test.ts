@@ -94,3 +94,43 @@ const scenes: Readonly<Record<string, object>> = {
 for (const [name, scene] of Object.entries(scenes)) {
   test(name, () => assert.deepEqual(check({ ...head, ...scene }), []))
 }
+
+test('in 3D the same: gravity upwards and degrees are told, and a crate that is thrown onto a floor is not', () => {
+  const cube = (name: string, type: string, at: number[], x: number, y: number, z: number, more: object = {}) => ({
+    name,
+    type,
+    at,
+    ...more,
+    colliders: [{ layer: type === 'dynamic' ? 'crate' : 'rock', shape: { kind: 'box', x, y, z } }],
+  })
+  const scene = (more: object, crate: object) => ({
+    ...head,
+    dimension: '3d',
+    layers: { names: ['rock', 'crate'] },
+    ...more,
+    bodies: [cube('floor', 'static', [0, -0.5, 0], 20, 1, 20), cube('crate', 'dynamic', [-30, 5, 0], 1, 1, 1, crate)],
+  })
+  const codes = (json: object) => check(json).map(({ code, place }) => `${code} ${place}`)
+  assert.deepEqual(codes(scene({}, { velocity: [15, 8, 0] })), [])
+  assert.deepEqual(codes(scene({}, { velocity: [0, 8, 0] })), ['no-floor bodies[1]'])
+  assert.deepEqual(codes(scene({ gravity: [0, 9.8, 0] }, { at: [0, 3, 0] })), ['gravity-upwards gravity'])
+  const turned = { at: [0, 3, 0], rotation: { axis: [0, 1, 0], angle: 90 } }
+  assert.deepEqual(codes(scene({}, turned)), ['degrees bodies[1].rotation.angle'])
+})
+
+test('a watch that tells in every tick of every pair of many bodies', () => {
+  const scene = (count: number) => ({
+    ...head,
+    layers: { names: ['rock', 'crate'] },
+    bodies: [
+      floor,
+      ...Array.from({ length: count }, (_, i) =>
+        box(`crate ${i + 1}`, 'dynamic', [(i % 10) - 4.5, 2 + 2 * i], 0.5, 0.5),
+      ),
+    ],
+    watches: [{ a: '*', b: '*', kinds: ['begin', 'during'] }],
+  })
+  const codes = (count: number) => check(scene(count)).map(({ code, place }) => `${code} ${place}`)
+  assert.deepEqual(codes(120), ['all-during watches[0].kinds'])
+  assert.deepEqual(codes(50), [])
+})

@@ -40,6 +40,24 @@ interface OutlineOptions {
 
 const KEY_HELP = 'of a PNG: which sign a colour stands for, as #5b6470=x; may be given again'
 
+/** Which endings an option is for; one that is not here is for all. */
+const BELONGS: Readonly<Record<string, readonly string[]>> = {
+  key: ['.png'],
+  cell: ['.png', '.csv', '.txt'],
+  scale: ['.svg'],
+  tolerance: ['.svg'],
+  about: ['.geojson'],
+  lines: ['.svg', '.geojson'],
+}
+
+/** Refuses what was given and would do nothing. */
+function refuseIdle(command: Command, ending: string): void {
+  for (const [option, endings] of Object.entries(BELONGS)) {
+    if (command.getOptionValueSource(option) !== 'cli' || endings.includes(ending)) continue
+    throw new Failure(`--${option} belongs to ${endings.join(', ')}, and this is ${ending}`, USAGE)
+  }
+}
+
 /** A colour and its sign, put to those that were given before. */
 function addColour(given: string, before: ColourKey): ColourKey {
   const parts = /^(#?[\da-f]{3,6})=(.)$/iu.exec(given)
@@ -65,12 +83,13 @@ export function levelCommand(): Command {
       'after',
       "\nExamples:\n  $ keen-sentry level scenes/levels/gallery.png --key '#5b6470=#' --key '#2f6fb0=~' --out out/gallery.json\n  $ keen-sentry level scenes/levels/cove.svg --scale 0.5 --out out/cove.json\n  $ keen-sentry level scenes/levels/reef.geojson --about 8.3,54.1 --out out/reef.json",
     )
-    .action(async (file: string, options: LevelOptions) => {
+    .action(async (file: string, options: LevelOptions, command: Command) => {
       const ending = extname(file).toLowerCase()
       const read = READERS[ending]
       if (read === undefined) {
         throw new Failure(`a level ends in ${Object.keys(READERS).join(', ')}, got ${JSON.stringify(file)}`, USAGE)
       }
+      refuseIdle(command, ending)
       let level: LevelRead
       try {
         level = await read(bytesOf(file), options)
@@ -195,11 +214,12 @@ export function outlineCommand(): Command {
       'after',
       '\nExamples:\n  $ keen-sentry outline scenes/mine.json --tick 420 --out out/mine.svg\n  $ keen-sentry outline scenes/mine.json --out out/mine.txt',
     )
-    .action(async (path: string, options: OutlineOptions) => {
+    .action(async (path: string, options: OutlineOptions, command: Command) => {
       const write = WRITERS[extname(options.out).toLowerCase()]
       if (write === undefined) {
         throw new Failure(`--out ends in ${Object.keys(WRITERS).join(', ')}, got ${JSON.stringify(options.out)}`, USAGE)
       }
+      refuseIdle(command, extname(options.out).toLowerCase())
       const opened = await openScene(path, {})
       if (opened.scene.dimension !== '2d') throw new Failure('a 3d scene has no tiles')
       const body = tileBody(playedUntil(opened, options.tick) as ScenePlayer2, options.body)
