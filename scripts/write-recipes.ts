@@ -13,15 +13,22 @@ const TWINS: Readonly<Record<string, string>> = {
   'room-to-spawn': 'safe-spawn-on-a-slope',
 }
 
+interface Printed {
+  readonly printed: string
+  readonly advice: readonly string[]
+}
+
 interface Recipe {
   readonly path: string
   readonly about: string
   /** As a user of the package writes it. */
   readonly code: string
   readonly prints: string
+  /** What its worlds would advise. */
+  readonly advice: readonly string[]
 }
 
-function read(path: string, prints: string): Recipe {
+function read(path: string, { printed: prints, advice }: Printed): Recipe {
   const source = readFileSync(path, 'utf8')
   const [, comment, body] = /^(?:\/\*\*([\s\S]*?)\*\/\n)([\s\S]*)$/.exec(source)!
   const about = comment
@@ -29,7 +36,7 @@ function read(path: string, prints: string): Recipe {
     .replace(/\s+/g, ' ')
     .trim()
   const code = body.trim()
-  return { path, about, code, prints }
+  return { path, about, code, prints, advice }
 }
 
 /** What each recipe of a folder is and prints, by its name. */
@@ -39,7 +46,7 @@ function readAll(folder: string): Map<string, Recipe> {
   const words = ['--import', 'tsx', 'scripts/print-recipes.ts', ...paths]
   const { stdout, stderr } = spawnSync(process.execPath, words, { encoding: 'utf8' })
   if (stdout === '') throw new Error(stderr)
-  const printed = JSON.parse(stdout) as Record<string, string>
+  const printed = JSON.parse(stdout) as Record<string, Printed>
   return new Map(paths.map((path, i) => [files[i].replace('.ts', ''), read(path, printed[path])]))
 }
 
@@ -59,18 +66,27 @@ function section(name: string, recipe: Recipe, twin: Recipe | null): string {
   return text.join('\n\n')
 }
 
-export function recipesText(): string {
+export interface RecipesPage {
+  readonly text: string
+  /** What the worlds of each recipe would advise, where there is anything. */
+  readonly advice: Readonly<Record<string, readonly string[]>>
+}
+
+export function recipesPage(): RecipesPage {
   const intro =
     'Each is a file that runs as it stands (`npx tsx examples/recipes/NAME.ts`); the tests run them all and compare what they\nprint with this page, which `npm run recipes` writes. Where there is a twin in 3D it stands behind; what it prints is shown where it\nprints something else.'
   const space = readAll(SPACE)
   const taken = new Set<string>()
-  const plane = [...readAll(FOLDER)].map(([name, recipe]) => {
+  const flat = readAll(FOLDER)
+  const plane = [...flat].map(([name, recipe]) => {
     const other = TWINS[name] ?? name
     taken.add(other)
     return section(name, recipe, space.get(other) ?? null)
   })
   const alone = [...space].filter(([name]) => !taken.has(name)).map(([name, recipe]) => section(name, recipe, null))
-  return `# Recipes\n\n${intro}\n\n${[...plane, '## Only in 3D', ...alone].join('\n\n')}\n`
+  const text = `# Recipes\n\n${intro}\n\n${[...plane, '## Only in 3D', ...alone].join('\n\n')}\n`
+  const advised = [...flat.values(), ...space.values()].filter(({ advice }) => advice.length > 0)
+  return { text, advice: Object.fromEntries(advised.map(({ path, advice }) => [path, advice])) }
 }
 
-if (process.argv[1]?.endsWith('write-recipes.ts')) writeFileSync('docs/recipes.md', recipesText())
+if (process.argv[1]?.endsWith('write-recipes.ts')) writeFileSync('docs/recipes.md', recipesPage().text)

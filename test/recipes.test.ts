@@ -2,10 +2,16 @@
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { test } from 'node:test'
-import { recipesText } from '../scripts/write-recipes.ts'
+import { recipesPage } from '../scripts/write-recipes.ts'
+
+const { text, advice } = recipesPage()
 
 test('docs/recipes.md is what the recipes are and print', () => {
-  assert.equal(readFileSync('docs/recipes.md', 'utf8'), recipesText(), 'run `npm run recipes`')
+  assert.equal(readFileSync('docs/recipes.md', 'utf8'), text, 'run `npm run recipes`')
+})
+
+test('the worlds of the recipes have nothing to advise', () => {
+  assert.deepEqual(advice, {})
 })
 
 test('the recipes find what they are meant to find', () => {

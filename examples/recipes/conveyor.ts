@@ -10,10 +10,10 @@ const belt = world.add({
 const bin = world.add({
   type: 'static',
   name: 'bin',
-  at: { x: 7, y: -2 },
+  at: { x: 7.8, y: -2 },
   colliders: [
-    { shape: box(2, 1), layer: 'bin' },
-    { shape: box(3, 0.2), layer: 'rock', at: { x: 0, y: -0.6 } },
+    { shape: box(3.4, 1), layer: 'bin' },
+    { shape: box(4, 0.2), layer: 'rock', at: { x: 0, y: -0.6 } },
   ],
 })
 world.watch(

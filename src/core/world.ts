@@ -490,11 +490,7 @@ export abstract class WorldCore<
         apart: (one, other) => kernel.apart(one, other),
         jumped: (one, other) => kernel.teleportedPast(one, other),
         weight: (body) => kernel.describeMass(body),
-        joints: (one, other) => kernel.forces?.joints.describe(one, other) ?? [],
-        shared: (one, other) => {
-          const body = kernel.forces?.joints.shared(one, other) ?? -1
-          return body < 0 ? null : String(population.bodyHandles[body])
-        },
+        joints: (one, other) => kernel.describeJoints(one, other),
         passed: (one, other) => crossings.last(one, other),
         came: (one, other) => kernel.cameThrough(one, other),
         below: (one, other, gravity) => kernel.isBelow(one, other, gravity),

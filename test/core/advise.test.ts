@@ -79,7 +79,7 @@ for (const { name: dimension, at, box, circle, createWorld } of DIMENSIONS) {
       run(60)
       const advice = said()
       assert.ok(
-        advice.some((each) => /^left: craft has left: it is [\d.]+ from whatever stands/.test(each)),
+        advice.some((each) => /^left: craft has left: it is [\d.]+ m from whatever stands/.test(each)),
         advice.join('\n'),
       )
       const shot = world.add({

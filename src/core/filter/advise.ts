@@ -125,7 +125,7 @@ function* leavers({ bodies, unit }: Advised): Generator<Advice> {
     const far = Math.hypot(...out)
     const goesOn = out.reduce((sum, part, axis) => sum - part * speeds[axis], 0) > 0
     if (far < extent + BEYOND * unit || !goesOn) continue
-    const text = `${body} has left: it is ${Number(far.toPrecision(3))} from whatever stands, and goes on`
+    const text = `${body} has left: it is ${Number((far / unit).toPrecision(3))} m from whatever stands, and goes on`
     yield {
       code: 'left',
       text,

@@ -3,6 +3,7 @@
  * verdict, the numbers behind it, and for the one that refused what would let the pair meet. Cold; allocates freely.
  */
 
+import type { DescribedJoints } from '../joints/strains.ts'
 import type { Population } from '../state/population.ts'
 import type { Crossing } from '../step/crossings.ts'
 import type { Apart, Jumped, Passage } from '../step/kernel.ts'
@@ -116,10 +117,8 @@ export interface Explainable<B extends object, C extends object, V extends objec
   jumped(a: number, b: number): Jumped | null
   /** How forces move a dynamic body, in a few words. */
   weight(body: number): string
-  /** The joints between two bodies, each in a few words. */
-  joints(a: number, b: number): readonly string[]
-  /** A body that two others are both joined to. */
-  shared(a: number, b: number): string | null
+  /** What is told of the joints of two bodies; null for a world without any. */
+  joints(a: number, b: number): DescribedJoints | null
   /** When two colliders, by their ages, last met and parted within one tick. */
   passed(a: number, b: number): Crossing | null
   /** Whether a collider lies below another, by gravity. */
@@ -245,15 +244,18 @@ function explainColliders<B extends object, C extends object, V extends object>(
     return { checks, response: PASS, gap: Infinity }
   }
   add('ignored', 'passed', 'neither was told to ignore the other')
-  const joints = rooms.joints(filter.body.data[a], filter.body.data[b])
+  const joined = rooms.joints(filter.body.data[a], filter.body.data[b])
+  const joints = joined?.names ?? []
+  const strains: readonly ExplainedCheck[] =
+    joined?.strains.map(({ detail, cure }) => ({ check: 'joined', verdict: 'note', detail, cure })) ?? []
   if (filter.joined(a, b)) {
     add(
       'joined',
       'refused',
-      `${joints.join(' and ')} of ${one.body} and ${other.body} keeps them from touching`,
+      `${joints.join(' and ')} of ${one.body} and ${other.body} ${joints.length > 1 ? 'keep' : 'keeps'} them from touching`,
       "set 'touching' of the joint to true",
     )
-    return { checks, response: PASS, gap: Infinity }
+    return { checks: [...checks, ...strains], response: PASS, gap: Infinity }
   }
   add('joined', 'passed', joints.length === 0 ? 'no joint holds them' : `${joints.join(' and ')} lets them touch`)
 
@@ -300,15 +302,15 @@ function explainColliders<B extends object, C extends object, V extends object>(
   const held = pair >= 0 && rooms.pairs.state.data[pair] === SOLID
   const reach = response === SOLID ? (held ? 2 : 1) * apart.touch : 0
   const isApart = apart.shapes > reach
-  const notes = notesOf(rooms, one, other, response, isApart)
+  const notes = [...notesOf(rooms, one, other, response, isApart), ...strains]
   if (joints.length > 0 && response === SOLID && !isApart) {
     const detail = `${joints.join(' and ')} lets them touch, and they press on each other against it`
     notes.push({ check: 'joined', verdict: 'note', detail, cure: "set 'touching' of the joint to false" })
   }
   const shared = joints.length === 0 && response === SOLID && apart.shapes < -PRESSED * apart.touch
-  const third = shared ? rooms.shared(filter.body.data[a], filter.body.data[b]) : null
-  if (third !== null) {
-    const detail = `both are joined to ${third}, and they stand within each other: contact and joints pull against each other`
+  const third = shared ? (joined?.shared ?? -1) : -1
+  if (third >= 0) {
+    const detail = `both are joined to ${rooms.population.bodyHandles[third]}, and they stand within each other: contact and joints pull against each other`
     const cure = `${codeOf(one.body)}.ignore(${codeOf(other.body)}), or let the pair of their layers pass`
     notes.push({ check: 'joined', verdict: 'note', detail, cure })
   }

@@ -38,6 +38,7 @@ import {
   HAND,
   SOFT,
 } from './spec.ts'
+import { type DescribedJoints, type OffBody, strainsOf } from './strains.ts'
 
 /** Hears of the ends of all joints, until it is stopped. */
 export interface JointWatch {
@@ -222,18 +223,22 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
     }
   }
 
-  describe(a: number, b: number): readonly string[] {
-    return this.book.between(a, b).map((joint) => `the ${joint.type} '${joint}'`)
-  }
-
-  shared(a: number, b: number): number {
+  describe(a: number, b: number, offBody: OffBody): DescribedJoints {
     const { book } = this
     const { one, two } = book
     const partner = (joint: number, body: number): number =>
       one.data[joint] === body ? two.data[joint] : one.data[joint]
-    const partners = book.of(a).map((joint) => partner(joint, a))
-    const found = book.of(b).map((joint) => partner(joint, b))
-    return found.find((body) => body !== WORLD && body !== a && partners.includes(body)) ?? -1
+    const joints = book.between(a, b)
+    const ofA = book.of(a)
+    const ofB = book.of(b)
+    const partners = ofA.map((joint) => partner(joint, a))
+    const found = ofB.map((joint) => partner(joint, b))
+    const near = [...new Set([...ofA, ...ofB])].map((joint) => book.handles[joint]!)
+    return {
+      names: joints.map((joint) => `the ${joint.type} '${joint}'`),
+      shared: found.find((body) => body !== WORLD && body !== a && partners.includes(body)) ?? -1,
+      strains: strainsOf(joints, near, this.unit, offBody),
+    }
   }
 
   settle(tick: number): void {

@@ -167,6 +167,27 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
     return least
   }
 
+  /** How far a point is off the bounds of colliders, and the largest extent of these. Cold. */
+  toPoint(colliders: readonly number[], point: readonly number[]): { readonly off: number; readonly extent: number } {
+    const { geometry, axes } = this
+    const box = geometry.bounds.data
+    let off = Infinity
+    let extent = 0
+    for (const c of colliders) {
+      for (let p = geometry.first.data[c]; p !== NONE; p = geometry.after(p)) {
+        const at = 2 * axes * p
+        let square = 0
+        for (let i = 0; i < axes; i++) {
+          const apart = Math.max(box[at + i] - point[i], point[i] - box[at + axes + i], 0)
+          square += apart * apart
+          extent = Math.max(extent, box[at + axes + i] - box[at + i])
+        }
+        off = Math.min(off, Math.sqrt(square))
+      }
+    }
+    return { off, extent }
+  }
+
   /** Writes the record of two pieces; what is further away than `within[0]` need not be exact. */
   protected abstract betweenPieces(p: number, q: number, within: Float64Array, record: Float64Array): void
 

@@ -3,6 +3,7 @@
  * was crossed on the way. A dimension brings its geometry and its paths, and, where bodies are moved by forces, the stages that do so.
  */
 import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
+import type { DescribedJoints, OffBody } from '../joints/strains.ts'
 import type { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
@@ -128,10 +129,8 @@ export interface JointStages {
   readonly told: readonly object[]
   /** Ends what broke in this tick. */
   settle(tick: number): void
-  /** For explanations: the joints between two bodies, each in a few words. */
-  describe(a: number, b: number): readonly string[]
-  /** For explanations: a body that two others are both joined to; -1 for none. */
-  shared(a: number, b: number): number
+  /** For explanations: what is told of the joints of two bodies. */
+  describe(a: number, b: number, offBody: OffBody): DescribedJoints
   /** Tells what ended; returns whether there was anything. */
   tell(failures: Failure[]): boolean
 }
@@ -514,6 +513,17 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     this.refresh()
     this.distances.between(a, b, ANY_DISTANCE, this.record)
     return { bounds: this.distances.betweenBounds(a, b), shapes: this.record[DISTANCE], touch: this.touch }
+  }
+
+  /** For explanations: what is told of the joints of two bodies; null for a world without forces. Cold. */
+  describeJoints(a: number, b: number): DescribedJoints | null {
+    const { population } = this
+    const offBody: OffBody = (body, point) => {
+      const colliders: number[] = []
+      for (let c = population.first(body); c >= 0; c = population.next(c)) colliders.push(c)
+      return colliders.length === 0 ? null : this.distances.toPoint(colliders, point)
+    }
+    return this.forces?.joints.describe(a, b, offBody) ?? null
   }
 
   /** For explanations: the last teleport of either over the other, or out of it; null for none that is kept. Cold. */
