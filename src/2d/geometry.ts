@@ -1,8 +1,8 @@
 /** The pieces of 2D: their blocks (see shapes/layout.ts) and bounds in the world. */
-import { PieceTable } from '../core/state/pieces.ts'
+import { COULD_BE_UPRIGHT, PieceTable, UPRIGHT } from '../core/state/pieces.ts'
 import type { Table } from '../core/state/table.ts'
 import type { Poses } from './poses.ts'
-import { COUNT, HEAD, PLANE } from './shapes/layout.ts'
+import { COUNT, HEAD, KIND, PLANE } from './shapes/layout.ts'
 import { placeInto } from './shapes/place.ts'
 import type { Piece } from './shapes/shape.ts'
 
@@ -67,6 +67,8 @@ export class Geometry extends PieceTable<Piece> {
     }
     const r = body[offset]
     world[offset] = r
+    const { data: upright } = this.upright
+    if (upright[piece] !== 0) upright[piece] = sin === 0 || cos === 0 ? COULD_BE_UPRIGHT | UPRIGHT : COULD_BE_UPRIGHT
     bounds[4 * piece] = minX - r
     bounds[4 * piece + 1] = minY - r
     bounds[4 * piece + 2] = maxX + r
@@ -120,7 +122,9 @@ export class Geometry extends PieceTable<Piece> {
   }
 
   protected override put(piece: number, { block }: Piece, pose: Float64Array): void {
-    placeInto(block, HEAD, pose, this.body, this.offsetOf(piece))
+    const offset = this.offsetOf(piece)
+    placeInto(block, HEAD, pose, this.body, offset)
+    this.upright.data[piece] = isRectangle(this.body, offset) ? COULD_BE_UPRIGHT : 0
   }
 
   protected override measureReach(c: number): void {
@@ -140,4 +144,18 @@ export class Geometry extends PieceTable<Piece> {
       if (core + body[offset] > reach.data[c]) reach.data[c] = core + body[offset]
     }
   }
+}
+
+/** Whether a block is a rectangle along the axes, without rounding. */
+function isRectangle(world: Float64Array, at: number): boolean {
+  if (world[at + COUNT] !== 4 || world[at] !== 0 || world[at + KIND] === PLANE) return false
+  const x0 = world[at + 1]
+  const y0 = world[at + 2]
+  const x1 = world[at + 3]
+  const y1 = world[at + 4]
+  const x2 = world[at + 5]
+  const y2 = world[at + 6]
+  const x3 = world[at + 7]
+  const y3 = world[at + 8]
+  return (y0 === y1 && x1 === x2 && y2 === y3 && x3 === x0) || (x0 === x1 && y1 === y2 && x2 === x3 && y3 === y0)
 }

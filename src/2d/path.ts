@@ -20,6 +20,8 @@ import { HEAD, PLANE } from './shapes/layout.ts'
 
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
+/** Metres more than rounding, by which bounds are to be farther apart. */
+const SURELY = 1e-6
 const MAX_STEPS = 512
 /** Steps after which a path that stays very close counts as a graze. */
 const MANY_STEPS = 50_000
@@ -555,6 +557,27 @@ export class Path2 extends Path implements BentPath {
     if (turnA !== 0) most += Math.abs(turnA) * this.geometry.turnReach.data[a]
     if (turnB !== 0) most += Math.abs(turnB) * this.geometry.turnReach.data[b]
     out[0] = most
+  }
+
+  override keptApart(a: number, b: number, p: number, q: number): boolean {
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    if (this.bendsOf.data[bodyA] !== 0 || this.bendsOf.data[bodyB] !== 0) return false
+    const bounds = this.geometry.bounds.data
+    const { data: was } = this.poses.previous
+    const { data: now } = this.poses.place
+    const { data: turn } = this.poses.turn
+    const turnA = turn[3 * bodyA] - was[3 * bodyA + 2]
+    const turnB = turn[3 * bodyB] - was[3 * bodyB + 2]
+    let stray = SURELY
+    if (turnA !== 0) stray += Math.abs(turnA) * this.geometry.turnReach.data[a]
+    if (turnB !== 0) stray += Math.abs(turnB) * this.geometry.turnReach.data[b]
+    const vx = now[2 * bodyB] - was[3 * bodyB] - (now[2 * bodyA] - was[3 * bodyA])
+    const mostX = (vx < 0 ? -vx : vx) + stray
+    if (bounds[4 * p] - bounds[4 * q + 2] > mostX || bounds[4 * q] - bounds[4 * p + 2] > mostX) return true
+    const vy = now[2 * bodyB + 1] - was[3 * bodyB + 1] - (now[2 * bodyA + 1] - was[3 * bodyA + 1])
+    const mostY = (vy < 0 ? -vy : vy) + stray
+    return bounds[4 * p + 1] - bounds[4 * q + 3] > mostY || bounds[4 * q + 1] - bounds[4 * p + 3] > mostY
   }
 
   /** Whether the path of a body has a jump: where it ends says nothing of how far it has come. */

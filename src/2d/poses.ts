@@ -104,9 +104,13 @@ export class Poses {
     if (held) this.held++
   }
 
-  /** Writes by how many radians a body has turned in the last step. */
-  readTurn(body: number, out: Float64Array): void {
-    out[0] = this.turn.data[3 * body] - this.previous.data[3 * body + 2]
+  /** Writes by how many radians a body has turned in the last step, and how far it went. */
+  readStep(body: number, out: Float64Array): void {
+    const { data: was } = this.previous
+    out[0] = this.turn.data[3 * body] - was[3 * body + 2]
+    const dx = this.place.data[2 * body] - was[3 * body]
+    const dy = this.place.data[2 * body + 1] - was[3 * body + 1]
+    out[1] = Math.sqrt(dx * dx + dy * dy)
   }
 
   /** No way to draw between ticks, and none within the next: the body is simply here. */

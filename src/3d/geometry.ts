@@ -1,9 +1,9 @@
 /** The pieces of 3D: their blocks (see shapes/layout.ts) and bounds in the world. The triangles of a surface stay with their shape. */
-import { PieceTable } from '../core/state/pieces.ts'
+import { COULD_BE_UPRIGHT, PieceTable, UPRIGHT } from '../core/state/pieces.ts'
 import type { Table } from '../core/state/table.ts'
 import { RAY_TRIANGLE } from './narrow/records.ts'
 import type { Poses } from './poses.ts'
-import { BODY, CONE, CYLINDER, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from './shapes/layout.ts'
+import { BODY, BOX, CONE, CYLINDER, PLANE, POINT_COUNT, POINTS, RADIUS, SURFACE, TRIANGLE } from './shapes/layout.ts'
 import { boundsOf, placed, placeInto } from './shapes/place.ts'
 import type { Piece } from './shapes/shape.ts'
 import type { Surface } from './surface/surface.ts'
@@ -35,6 +35,11 @@ export class Geometry extends PieceTable<Piece> {
     placeInto(this.body, offset, place.data, 3 * body, matrix.data, 9 * body, this.world, offset)
     const own = this.kindOf(piece) === SURFACE ? this.surfaces[piece]!.bounds : NO_BOUNDS
     boundsOf(this.world, offset, own, 0, this.bounds.data, 6 * piece)
+    const { data: upright } = this.upright
+    if (upright[piece] !== 0) {
+      const still = hasWorldAxes(matrix.data, 9 * body)
+      upright[piece] = still ? COULD_BE_UPRIGHT | UPRIGHT : COULD_BE_UPRIGHT
+    }
   }
 
   override wideApart(p: number, q: number): boolean {
@@ -70,7 +75,10 @@ export class Geometry extends PieceTable<Piece> {
 
   protected override put(piece: number, { block, surface }: Piece, pose: Float64Array): void {
     this.surfaces[piece] = surface
-    this.body.set(placed(block, pose), this.offsetOf(piece))
+    const at = this.offsetOf(piece)
+    this.body.set(placed(block, pose), at)
+    const isBox = this.body[at] === BOX && this.body[at + RADIUS] === 0
+    this.upright.data[piece] = isBox && hasWorldAxes(this.body, at + BODY + 3) ? COULD_BE_UPRIGHT : 0
   }
 
   protected override measureReach(c: number): void {
@@ -90,6 +98,11 @@ export class Geometry extends PieceTable<Piece> {
     const surfaces = this.surfaces.slice()
     for (let i = 0; i < order.length; i++) this.surfaces[numbers[i]] = surfaces[order[i]]
   }
+}
+
+/** Whether three unit vectors are the axes of the world, in their order. */
+function hasWorldAxes(from: Float64Array, at: number): boolean {
+  return from[at] === 1 && from[at + 4] === 1 && from[at + 8] === 1
 }
 
 /** How far a block reaches from the origin it is placed about, at most. */

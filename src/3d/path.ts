@@ -22,6 +22,8 @@ import { FRAME, multiply, normalise, POSE_SIZE, writeFrame, writeTurn } from './
 /** Metres at which the search is content; the answer is on the near side by no more than this. */
 const CLOSE = 1e-9
 /** Steps after which a path that stays very close counts as a graze. */
+/** Metres more than rounding, by which bounds are to be farther apart. */
+const SURELY = 1e-6
 const MANY_STEPS = 20_000
 
 /** Of a leg: when it begins, the place and the quaternion there, when it ends, and motion and turn, each as in a whole tick at its speed. */
@@ -264,6 +266,33 @@ export class Path3 extends Path implements BentPath {
     this.leg(bodyA, 0, false, this.legA)
     this.leg(bodyB, 0, false, this.legB)
     out[0] = this.readMotion() + this.spinReach(a, this.legA) + this.spinReach(b, this.legB)
+  }
+
+  override keptApart(a: number, b: number, p: number, q: number): boolean {
+    const bodyA = this.body.data[a]
+    const bodyB = this.body.data[b]
+    if (this.legsOf.data[bodyA] !== 0 || this.legsOf.data[bodyB] !== 0) return false
+    const bounds = this.geometry.bounds.data
+    const { data: was } = this.poses.previous
+    const { data: now } = this.poses.place
+    const stray = SURELY + this.turned(a, bodyA) + this.turned(b, bodyB)
+    for (let i = 0; i < 3; i++) {
+      const v = now[3 * bodyB + i] - was[KEPT * bodyB + i] - (now[3 * bodyA + i] - was[KEPT * bodyA + i])
+      const most = (v < 0 ? -v : v) + stray
+      if (bounds[6 * p + i] - bounds[6 * q + 3 + i] > most || bounds[6 * q + i] - bounds[6 * p + 3 + i] > most)
+        return true
+    }
+    return false
+  }
+
+  /** How far the outermost point of a collider can have been carried by the turn of its body. */
+  private turned(c: number, body: number): number {
+    const { data } = this.poses.swept
+    const x = data[3 * body]
+    const y = data[3 * body + 1]
+    const z = data[3 * body + 2]
+    if (x === 0 && y === 0 && z === 0) return 0
+    return Math.sqrt(x * x + y * y + z * z) * this.geometry.reach.data[c]
   }
 
   /** Whether the path of a body has a jump: where it ends says nothing of how far it has come. */

@@ -215,11 +215,17 @@ export class Poses {
     return true
   }
 
-  /** Writes by how many radians a body has turned in the last step. */
-  readTurn(body: number, out: Float64Array): void {
+  /** Writes by how many radians a body has turned in the last step, and how far it went. */
+  readStep(body: number, out: Float64Array): void {
     const { data } = this.swept
     const at = 3 * body
     out[0] = Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
+    let square = 0
+    for (let k = 0; k < 3; k++) {
+      const gone = this.place.data[at + k] - this.previous.data[KEPT * body + k]
+      square += gone * gone
+    }
+    out[1] = Math.sqrt(square)
   }
 
   /** The shorter turn from the rotation before the step to the one after it. */

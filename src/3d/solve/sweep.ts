@@ -31,7 +31,7 @@ export class Sweeper3 extends SweeperCore<Motion3, Path3> {
   /** Velocity and spin of two bodies. */
   private readonly speeds = new Float64Array(12)
   private readonly way = new Float64Array(6)
-  private readonly turned = new Float64Array(1)
+  private readonly gone = new Float64Array(2)
   private readonly inertia = new Float64Array(6)
   private readonly arm = new Float64Array(3)
   private readonly push = new Float64Array(3)
@@ -58,8 +58,8 @@ export class Sweeper3 extends SweeperCore<Motion3, Path3> {
       square += moved * moved
     }
     let far = Math.sqrt(square)
-    poses.readTurn(body, this.turned)
-    const turned = this.turned[0]
+    poses.readStep(body, this.gone)
+    const turned = this.gone[0]
     if (turned > 0) {
       let reach = 0
       for (let c = population.first(body); c >= 0; c = population.next(c)) {

@@ -23,7 +23,7 @@ export interface ForcedKernel {
     BroadPhase<never, never, never>,
     'now' | 'follow' | 'followBends' | 'makeRoom' | 'changedTick'
   >
-  readonly poses: { readTurn(body: number, out: Float64Array): void }
+  readonly poses: { readStep(body: number, out: Float64Array): void }
   readonly surfaces: Surfaces
   findPairs(): void
   /** The verdict of one pair at the end poses. */
@@ -70,10 +70,10 @@ export abstract class ForcesCore<
   private readonly path: BentPath
   private readonly normal: { data: Float64Array }
   private readonly axes: number
-  private readonly turned = new Float64Array(1)
+  private readonly gone = new Float64Array(2)
   private readonly follow = (body: number): void => {
-    this.kernel.poses.readTurn(body, this.turned)
-    this.kernel.broadPhase.follow(body, this.turned)
+    this.kernel.poses.readStep(body, this.gone)
+    this.kernel.broadPhase.follow(body, this.gone)
   }
   private readonly followBends = (body: number): void => {
     this.kernel.broadPhase.followBends(body, this.path)

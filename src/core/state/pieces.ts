@@ -35,6 +35,10 @@ interface PieceRun {
   readonly pieces: number[]
 }
 
+/** Bits of {@link PieceTable.upright}: it is its bounds; it is whenever its body is not turned. */
+export const UPRIGHT = 1
+export const COULD_BE_UPRIGHT = 2
+
 const NO_RUN: PieceRun = { keys: [], pieces: [] }
 /** The first number of a block is its kind, of some with more times this number on top. */
 const KINDS = 16
@@ -45,6 +49,8 @@ export abstract class PieceTable<S extends SourcePiece> {
   readonly bounds: Column<Float64Array>
   /** Bounds in the tree: for movers wider than the tight ones. */
   readonly wideBounds: Column<Float64Array>
+  /** Whether a piece is its bounds: {@link COULD_BE_UPRIGHT}, with {@link UPRIGHT} where it stands so that it is. */
+  readonly upright: Column<Int32Array>
   /** First piece of a collider, and how many it has. */
   readonly first: Column<Int32Array>
   readonly pieceCount: Column<Int32Array>
@@ -76,6 +82,7 @@ export abstract class PieceTable<S extends SourcePiece> {
     this.endless = endless
     this.bounds = this.pieces.f64(2 * axes)
     this.wideBounds = this.pieces.f64(2 * axes)
+    this.upright = this.pieces.i32()
     this.before = this.pieces.i32()
     this.first = colliders.i32()
     this.pieceCount = colliders.i32()

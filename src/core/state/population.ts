@@ -139,6 +139,11 @@ export class Population<B, C> {
     return this.firstCollider.data[body]
   }
 
+  /** Whether a collider is the only one of its body. */
+  isAlone(c: number): boolean {
+    return this.next(c) < 0 && this.first(this.filter.body.data[c]) === c
+  }
+
   /** The next collider of the same body, or -1. */
   next(c: number): number {
     return this.nextCollider.data[c]

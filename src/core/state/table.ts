@@ -22,6 +22,8 @@ export class Table {
   count = 0
   private capacity: number
   private readonly columns: Column[] = []
+  private readonly doubles: Column<Float64Array>[] = []
+  private readonly words: Column<Int32Array>[] = []
   private readonly free: number[] = []
 
   constructor(capacity = 16) {
@@ -29,11 +31,15 @@ export class Table {
   }
 
   f64(width = 1): Column<Float64Array> {
-    return this.add(new Column(new Float64Array(this.capacity * width), width))
+    const column = new Column(new Float64Array(this.capacity * width), width)
+    this.doubles.push(column)
+    return this.add(column)
   }
 
   i32(width = 1): Column<Int32Array> {
-    return this.add(new Column(new Int32Array(this.capacity * width), width))
+    const column = new Column(new Int32Array(this.capacity * width), width)
+    this.words.push(column)
+    return this.add(column)
   }
 
   private add<A extends Words>(column: Column<A>): Column<A> {
@@ -52,7 +58,15 @@ export class Table {
 
   /** Gives a slot back and clears it. */
   release(slot: number): void {
-    for (const column of this.columns) column.data.fill(0, slot * column.width, (slot + 1) * column.width)
+    const { doubles, words } = this
+    for (let i = 0; i < doubles.length; i++) {
+      const { data, width } = doubles[i]
+      for (let at = slot * width; at < (slot + 1) * width; at++) data[at] = 0
+    }
+    for (let i = 0; i < words.length; i++) {
+      const { data, width } = words[i]
+      for (let at = slot * width; at < (slot + 1) * width; at++) data[at] = 0
+    }
     this.free.push(slot)
     this.count--
   }

@@ -13,6 +13,8 @@ import type { BoundsTree } from '../tree/boundsTree.ts'
 const MARGIN = 0.2
 /** From so many newcomers on, a tree may be built in bulk. */
 const MANY = 64
+/** By how much a sum grows at least, so that nothing is lost in its last digit. */
+const UPWARDS = 1 + 4e-16
 
 /** Which tree a collider is in. */
 export const MOVERS = 0
@@ -36,6 +38,13 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   readonly treeOf: Column<Int32Array>
   /** The step in which a collider last changed place or shape. */
   readonly changedTick: Column<Int32Array>
+  /**
+   * Lengths that the outermost point of a collider has come by plain motions, as a sum over its life, and not less; then how many it came in the last
+   * step in which it moved.
+   */
+  readonly odometer: Column<Float64Array>
+  /** Colliders that were changed by more than a plain motion, or whose wide bounds were: what was said of their pairs does not last. */
+  readonly unsettled = new IntList()
   /** Colliders whose candidates must be searched for again; a mark in `listed` is 1, for slots outlive their colliders. */
   readonly queue = new IntList()
   readonly isQueued: Column<Int32Array>
@@ -78,6 +87,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.isStretched = bodies.i32()
     this.isQueued = colliders.i32()
     this.changedTick = colliders.i32()
+    this.odometer = colliders.f64(2)
     this.treeOf = colliders.i32()
   }
 
@@ -129,6 +139,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       },
     )
     changedTick.data[c] = this.now
+    this.unsettled.push(c)
     if (tree === MOVERS) this.enqueue(c)
   }
 
@@ -235,6 +246,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     const size = 2 * this.axes
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       changedTick.data[c] = this.now
+      this.unsettled.push(c)
       const tree = treeOf.data[c]
       let left = false
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
@@ -252,11 +264,12 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
   /**
    * World geometry and tree places of a body's colliders, after it moved by a motion that may be told: the wide bounds then
    * hold all of it, so that whatever it passed is a candidate.
-   * @param turn radians by which it turned, in its first place
+   * @param gone radians by which it turned, and how far it went
    */
-  follow(body: number, turn: Float64Array): void {
-    const turned = turn[0]
-    const { population, geometry, changedTick, treeOf, start, axes } = this
+  follow(body: number, gone: Float64Array): void {
+    const turned = gone[0]
+    const way = gone[1]
+    const { population, geometry, changedTick, treeOf, start, axes, odometer } = this
     const { bounds, wideBounds, first } = geometry
     // Between two poses a point strays from the straight line by less than this part of its distance from the origin.
     const bend = turned === 0 ? 0 : Math.min((turned * turned) / 8, 2)
@@ -264,6 +277,9 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       const tree = treeOf.data[c]
       if (tree === NOWHERE) continue
       changedTick.data[c] = this.now
+      const swung = turned === 0 ? 0 : Math.abs(turned) * geometry.turnReach.data[c]
+      odometer.data[2 * c] = (odometer.data[2 * c] + way + swung) * UPWARDS
+      odometer.data[2 * c + 1] = way + swung
       const stray = bend === 0 ? 0 : bend * geometry.turnReach.data[c]
       let left = false
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
@@ -302,6 +318,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       for (let c = population.first(body); c >= 0; c = population.next(c)) {
         const tree = treeOf.data[c]
         if (tree === NOWHERE) continue
+        this.unsettled.push(c)
         for (let piece = geometry.first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
           if (geometry.isEndless(piece)) continue
           this.expandBounds(piece)
@@ -323,6 +340,8 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
       const tree = treeOf.data[c]
       if (tree === NOWHERE) continue
       this.changedTick.data[c] = this.now
+      this.unsettled.push(c)
+      this.odometer.data[2 * c + 1] = Infinity
       const stray = bend === 0 ? 0 : bend * geometry.turnReach.data[c]
       for (let piece = first.data[c]; piece !== NOWHERE; piece = geometry.after(piece)) {
         geometry.transform(piece, body)

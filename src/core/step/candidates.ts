@@ -47,6 +47,7 @@ export class Candidates {
       const c = queue.data[i]
       if (isQueued.data[c] === 0) continue
       isQueued.data[c] = 0
+      broadPhase.unsettled.push(c)
       const flags = filter.flags.data[c]
       if ((flags & ON) === 0 || treeOf.data[c] === NOWHERE) continue
       const mask = filter.activeMeet.data[c]

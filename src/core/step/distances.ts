@@ -10,6 +10,7 @@ import type { BoundsTree } from '../tree/boundsTree.ts'
 /** Up to so many pairs of pieces are tried one by one. */
 const FEW = 16
 const NONE = -1
+const NO_DISTANCE = new Float64Array(1)
 
 /** Places in a record; the points stand behind the normal, see {@link gapSize}. */
 export const DISTANCE = 0
@@ -29,6 +30,7 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
   private readonly treeOf: Column<Int32Array>
   private readonly nearest: Float64Array
   private readonly probe: Float64Array
+  private readonly met: Float64Array
   private readonly found = new IntList()
   private readonly stack = new IntList()
 
@@ -40,6 +42,7 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
     this.axes = axes
     this.nearest = new Float64Array(gapSize(axes))
     this.probe = new Float64Array(2 * axes)
+    this.met = new Float64Array(gapSize(axes))
   }
 
   /** Writes the record of two colliders; the distance is Infinity when no bounds are within `within[0]` of each other. */
@@ -65,6 +68,20 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
       found.length = kept
     }
     if (swapped) swapRecord(out, this.axes)
+  }
+
+  /** Whether two colliders overlap or touch, to the same bit as their distance says. */
+  meet(a: number, b: number): boolean {
+    const { geometry } = this
+    const { first, pieceCount } = geometry
+    if (pieceCount.data[a] * pieceCount.data[b] > FEW) {
+      this.between(a, b, NO_DISTANCE, this.met)
+      return this.met[DISTANCE] <= 0
+    }
+    for (let p = first.data[a]; p !== NONE; p = geometry.after(p)) {
+      for (let q = first.data[b]; q !== NONE; q = geometry.after(q)) if (this.piecesMeet(p, q)) return true
+    }
+    return false
   }
 
   /** Appends the pieces of two colliders whose bounds are within `within[0]` of each other, two by two, in their order. */
@@ -190,6 +207,47 @@ export abstract class Distances<G extends PieceTable<SourcePiece>> {
 
   /** Writes the record of two pieces; what is further away than `within[0]` need not be exact. */
   protected abstract betweenPieces(p: number, q: number, within: Float64Array, record: Float64Array): void
+
+  /** Writes lengths by which two colliders that meet can surely be moved against each other while they meet: 0 where that is not told cheaply. */
+  depthBound(a: number, b: number, out: Float64Array): void {
+    const { first, pieceCount } = this.geometry
+    out[0] = 0
+    if (pieceCount.data[a] === 1 && pieceCount.data[b] === 1) this.depthOfPieces(first.data[a], first.data[b], out)
+  }
+
+  /** Writes lengths by which two pieces are surely apart: by their bounds, along one axis. */
+  gapBound(p: number, q: number, out: Float64Array): void {
+    const { axes } = this
+    const bounds = this.geometry.bounds.data
+    let most = -Infinity
+    for (let i = 0; i < axes; i++) {
+      const ahead = bounds[2 * axes * p + i] - bounds[2 * axes * q + axes + i]
+      const behind = bounds[2 * axes * q + i] - bounds[2 * axes * p + axes + i]
+      if (ahead > most) most = ahead
+      if (behind > most) most = behind
+    }
+    out[0] = most
+  }
+
+  /** {@link depthBound} of two pieces that meet. */
+  protected abstract depthOfPieces(p: number, q: number, out: Float64Array): void
+
+  /** Writes by how much the bounds of two pieces overlap, along the axis along which they do so least. */
+  protected overlapOfBounds(p: number, q: number, out: Float64Array): void {
+    const { axes } = this
+    const bounds = this.geometry.bounds.data
+    let least = Infinity
+    for (let i = 0; i < axes; i++) {
+      const ahead = bounds[2 * axes * q + axes + i] - bounds[2 * axes * p + i]
+      const behind = bounds[2 * axes * p + axes + i] - bounds[2 * axes * q + i]
+      if (ahead < least) least = ahead
+      if (behind < least) least = behind
+    }
+    out[0] = least
+  }
+
+  /** Whether two pieces overlap or touch, to the same bit as {@link betweenPieces} and their bounds say. */
+  protected abstract piecesMeet(p: number, q: number): boolean
 
   /** Keeps the record of two pieces in `out` when they are nearer than what is there. */
   private keepNearer(p: number, q: number, within: Float64Array, out: Float64Array): void {

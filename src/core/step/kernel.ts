@@ -27,6 +27,9 @@ const TOUCH = 0.001
 /** Cosine of the angle by which a one-way collider may be met aslant. */
 export const ONE_WAY_COSINE = 0.5
 
+/** Lengths more than rounding, by which what is said of a pair for a while is on the safe side. */
+const SURELY = 1e-6
+
 /** Any distance. */
 export const ANY_DISTANCE = Float64Array.of(Infinity)
 
@@ -102,8 +105,8 @@ export interface KernelPoses extends WayPoses {
   resetMotion(body: number): void
   /** Moves a kinematic body to its end pose; returns whether it moved. */
   moveKinematic(body: number, dt: number): boolean
-  /** Writes by how many radians a body has turned in the last step. */
-  readTurn(body: number, out: Float64Array): void
+  /** Writes by how many radians a body has turned in the last step, and how far it went. */
+  readStep(body: number, out: Float64Array): void
   /** Takes down what a body that was led did in this step; 1 in `isLed` then. */
   noteDone(body: number, dt: number): void
   readonly isLed: Column<Int32Array>
@@ -197,8 +200,10 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   readonly candidates: Candidates
   /** Pairs that are judged anew in this tick since one of the two changed its shape there. */
   private readonly reshaped = new IntList()
-  private readonly turned = new Float64Array(1)
+  private readonly gone = new Float64Array(2)
   private readonly rewound = (body: number): void => this.broadPhase.markMoved(body)
+  /** A bound of how deep two overlap, or how far they are apart. */
+  private readonly bound = new Float64Array(1)
   /** The greatest distance that is searched for. */
   private readonly searchReach = new Float64Array(1)
 
@@ -311,8 +316,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
         continue
       }
       if (isLed) poses.noteDone(body, dt)
-      poses.readTurn(body, this.turned)
-      broadPhase.follow(body, this.turned)
+      poses.readStep(body, this.gone)
+      broadPhase.follow(body, this.gone)
     }
     if (this.riders === null) return
     this.riders.carryInStep(broadPhase.now)
@@ -384,14 +389,24 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Verdicts at the end poses: lists changed pairs, dooms those that are no candidates any more. */
   judgePairs(): void {
     const { pairs, distances, candidates } = this
-    const { changedTick, now } = this.broadPhase
-    const { a, b, flags, response, state, next } = pairs
+    const { changedTick, now, unsettled, odometer } = this.broadPhase
+    const { a, b, flags, response, state, next, settled } = pairs
     const { filter } = this.population
+    for (let i = 0; i < unsettled.length; i++) pairs.unsettle(unsettled.data[i])
+    unsettled.clear()
     distances.tests = 0
-    for (let pair = 0; pair < pairs.table.size; pair++) {
-      const one = a.data[pair]
-      const other = b.data[pair]
-      const stale = (flags.data[pair] & STALE) !== 0
+    const plain = !pairs.hasHooks
+    const { size } = pairs.table
+    const as = a.data
+    const bs = b.data
+    const marks = flags.data
+    const lasts = settled.data
+    const come = odometer.data
+    for (let pair = 0; pair < size; pair++) {
+      const one = as[pair]
+      const other = bs[pair]
+      const stale = (marks[pair] & STALE) !== 0
+      if (plain && !stale && come[2 * one] + come[2 * other] < lasts[pair]) continue
       const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
       if (still) pairs.closing.data[pair] = 0
       if (still && !pairs.askEvery) continue
@@ -399,7 +414,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       const before = state.data[pair]
       if (still && before === 0 && pairs.answer.data[pair] === 0) continue
       if (stale) {
-        flags.data[pair] &= ~STALE
+        marks[pair] &= ~STALE
+        lasts[pair] = 0
         response.data[pair] = filter.respond(one, other)
         if (
           candidates.isSilent(response.data[pair], one, other) &&
@@ -408,6 +424,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
           pairs.scheduleRemoval(pair)
         if (before !== 0) pairs.markChanged(pair)
       }
+      if (plain && this.judgeQuickly(pair, one, other, before)) continue
       if (this.forces === null || !this.forces.judgePressed(pair, before)) this.judge(pair)
       const verdict = next.data[pair]
       if (verdict === 0 && before === SOLID) this.surfaces.reset(pair)
@@ -420,6 +437,72 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       }
     }
     this.broadPhase.now++
+  }
+
+  /**
+   * Judges a pair that nobody presses apart, where that can be told without the distance of the two: whether they meet, or that they cannot have on
+   * the way. Says then how long it lasts. Returns whether it did.
+   */
+  private judgeQuickly(pair: number, one: number, other: number, before: number): boolean {
+    const { pairs, distances } = this
+    const response = pairs.response.data[pair]
+    if (response === PASS || pairs.answer.data[pair] !== 0 || pairs.through.data[pair] !== 0) return false
+    if (response === SENSE && before !== SOLID) {
+      if (distances.meet(one, other)) {
+        if (!this.needsNoNormal(pair, one, other)) return false
+        if (before === 0) this.changeQuickly(pair, one, other, before, SENSE)
+        distances.depthBound(one, other, this.bound)
+        this.settle(pair, one, other)
+        return true
+      }
+      if (before === SENSE) {
+        this.changeQuickly(pair, one, other, before, 0)
+        pairs.settled.data[pair] = 0
+        return true
+      }
+    } else if (before !== 0 || !this.candidates.isSilent(response, one, other)) return false
+    return this.staysApart(pair, one, other, response)
+  }
+
+  /** Whether nobody can ask for the normal of a sense pair: it never was a solid one, and is not told together with any. */
+  private needsNoNormal(pair: number, one: number, other: number): boolean {
+    const { normal, axes, population } = this
+    const { data } = normal
+    const at = axes * pair
+    if (data[at] !== 0 || data[at + 1] !== 0 || (axes === 3 && data[at + 2] !== 0)) return false
+    return population.isAlone(one) && population.isAlone(other)
+  }
+
+  /** Whether two that are apart were so all the time, and says how long they will be. */
+  private staysApart(pair: number, one: number, other: number, response: number): boolean {
+    const { pairs, distances, path, bound } = this
+    const { first, pieceCount } = this.geometry
+    const { odometer } = this.broadPhase
+    if (pieceCount.data[one] !== 1 || pieceCount.data[other] !== 1) return false
+    const p = first.data[one]
+    const q = first.data[other]
+    distances.gapBound(p, q, bound)
+    if (response === SOLID) bound[0] -= 2 * this.touch
+    if (!(bound[0] > 0)) return false
+    const came = odometer.data[2 * one + 1] + odometer.data[2 * other + 1] + SURELY
+    if (!(bound[0] > came || path.keptApart(one, other, p, q))) return false
+    // What was settled before has had no other wide bounds since.
+    if (pairs.settled.data[pair] === 0 && distances.wideApart(one, other)) pairs.scheduleRemoval(pair)
+    this.settle(pair, one, other)
+    return true
+  }
+
+  private changeQuickly(pair: number, one: number, other: number, before: number, verdict: number): void {
+    const { pairs } = this
+    pairs.next.data[pair] = verdict
+    pairs.when.data[pair] = this.timeOf(one, other, verdict, before)
+    pairs.markChanged(pair)
+  }
+
+  /** What was found of a pair lasts until the two have come by the bound. */
+  private settle(pair: number, one: number, other: number): void {
+    const { data } = this.broadPhase.odometer
+    this.pairs.settled.data[pair] = data[2 * one] + data[2 * other] + this.bound[0] - SURELY
   }
 
   /** The verdict of one pair; again, after a decide hook answered. */

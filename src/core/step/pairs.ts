@@ -49,6 +49,11 @@ export class Pairs {
   readonly impulse = this.table.f64()
   readonly friction = this.table.f64()
   readonly closing = this.table.f64()
+  /**
+   * The sum of the odometers of the two up to which they surely meet, or are apart, as they do: no verdict is needed before. 0 where that is
+   * not known.
+   */
+  readonly settled = this.table.f64()
   /** First of the ledger's links of this pair, or -1. */
   readonly firstLink = this.table.i32()
   /** Pairs that the ledger must look at in this tick. */
@@ -164,6 +169,11 @@ export class Pairs {
   /** Marks every pair of a collider to be processed again. */
   markStale(c: number): void {
     for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.flags.data[edge >> 1] |= STALE
+  }
+
+  /** What was said of a collider's pairs does not last. */
+  unsettle(c: number): void {
+    for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.settled.data[edge >> 1] = 0
   }
 
   /** Takes a pair out; it can still be read until {@link release}. */

@@ -105,6 +105,12 @@ export abstract class Path {
   /** Writes to `out[0]` an upper bound of how far any point of the one came nearer to any of the other in this tick. */
   abstract approach(a: number, b: number, out: Float64Array): void
 
+  /**
+   * Whether two single pieces that are apart at the end of the tick were so all the time, since their bounds are farther apart along an axis
+   * than they can have moved along it. False also where that is not told cheaply.
+   */
+  abstract keptApart(a: number, b: number, p: number, q: number): boolean
+
   /** The part of the tick for which no two pieces can come within reach of each other; 0 when two are. */
   protected abstract safeStep(a: number, b: number, reach: number, backwards: boolean, time: number): number
 }
