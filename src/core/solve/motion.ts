@@ -4,7 +4,7 @@
  * Who is awake stands in `activation.ts`.
  */
 import { PASS, SOLID } from '../filter/filter.ts'
-import { DYNAMIC, KINEMATIC, type Population } from '../state/population.ts'
+import { DYNAMIC, type Population } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
 import { type Pairs, STALE } from '../step/pairs.ts'
 import { Activation } from './activation.ts'
@@ -175,9 +175,9 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   predict(makeRoom: (body: number) => void): void {
     const { population, movingKinematics, islands } = this
     movingKinematics.clear()
-    const { type } = population
-    for (let body = 0; body < population.bodies.size; body++) {
-      if (type.data[body] !== KINEMATIC || !this.activation.moves(body)) continue
+    const { kinematics } = population
+    for (let body = kinematics.from(0); body >= 0; body = kinematics.from(body + 1)) {
+      if (!this.activation.moves(body)) continue
       if (!this.readKinematic(body)) continue
       movingKinematics.push(body)
       makeRoom(body)

@@ -20,7 +20,7 @@ import {
 } from '../filter/filter.ts'
 import type { Layers } from '../filter/layers.ts'
 import { KeenError } from '../util/errors.ts'
-import { IntList, Table } from './table.ts'
+import { IntList, SlotSet, Table } from './table.ts'
 
 export const STATIC = 0
 export const KINEMATIC = 1
@@ -51,6 +51,8 @@ export class Population<B, C> {
   readonly colliderHandles: (C | null)[] = []
 
   readonly type = this.bodies.i32()
+  /** The bodies of type {@link KINEMATIC}. */
+  readonly kinematics = new SlotSet()
   readonly bodyFlags = this.bodies.i32()
   /** The age of a body: counts up over the life of the world, never used again. */
   readonly bodySerial = this.bodies.i32()
@@ -73,6 +75,7 @@ export class Population<B, C> {
   addBody(type: number, enabled: boolean): number {
     const body = this.bodies.claim()
     this.type.data[body] = type
+    if (type === KINEMATIC) this.kinematics.set(body, true)
     this.bodyFlags.data[body] = enabled ? BODY_ENABLED : 0
     this.bodySerial.data[body] = ++this.born
     this.firstCollider.data[body] = NONE
@@ -159,6 +162,7 @@ export class Population<B, C> {
   retype(body: number, type: number): void {
     const { flags } = this.filter
     this.type.data[body] = type
+    this.kinematics.set(body, type === KINEMATIC)
     for (let c = this.first(body); c >= 0; c = this.next(c)) {
       const kept = flags.data[c] & ~(FIXED | PRESSING)
       flags.data[c] = kept | RETYPED_FLAG | (type === STATIC ? FIXED : type === DYNAMIC ? PRESSING : 0)
@@ -257,6 +261,7 @@ export class Population<B, C> {
       filter.bodiesIgnoring.release(deadBodies.data[i])
       filter.bodiesJoined.release(deadBodies.data[i])
       this.bodyHandles[deadBodies.data[i]] = null
+      this.kinematics.set(deadBodies.data[i], false)
       this.bodies.release(deadBodies.data[i])
     }
     deadBodies.clear()

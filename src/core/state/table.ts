@@ -251,3 +251,38 @@ function spread(a: number, b: number): number {
   h = Math.imul(h, 0x2c1b3c6d)
   return h ^ (h >>> 13)
 }
+
+/** A set of slots that is walked in their order: a walk costs what is in it, and a little for every 32 slots that there could be. */
+export class SlotSet {
+  private words = new Int32Array(8)
+  private count = 0
+
+  /** Puts a slot in, or takes it out. */
+  set(slot: number, isIn: boolean): void {
+    const word = slot >> 5
+    if (word >= this.words.length) {
+      if (!isIn) return
+      const wider = new Int32Array(Math.max(2 * this.words.length, word + 1))
+      wider.set(this.words)
+      this.words = wider
+    }
+    const bit = 1 << (slot & 31)
+    if (((this.words[word] & bit) !== 0) === isIn) return
+    this.words[word] ^= bit
+    this.count += isIn ? 1 : -1
+  }
+
+  /** The first slot of the set from one on; -1 for none. */
+  from(slot: number): number {
+    const { words } = this
+    if (this.count === 0) return -1
+    let word = slot >> 5
+    if (word >= words.length) return -1
+    let bits = words[word] & (-1 << (slot & 31))
+    while (bits === 0) {
+      if (++word === words.length) return -1
+      bits = words[word]
+    }
+    return 32 * word + 31 - Math.clz32(bits & -bits)
+  }
+}

@@ -6,7 +6,7 @@ import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
 import type { DescribedJoints, OffBody } from '../joints/strains.ts'
 import type { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
-import { BODY_DEAD, BODY_ENABLED, KINEMATIC, type Population, TELEPORTED } from '../state/population.ts'
+import { BODY_DEAD, BODY_ENABLED, type Population, TELEPORTED } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
 import { HIT_HEAD, HIT_WORDS, hitAt, type Way, type WayPoses, Ways } from '../travel/ways.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
@@ -302,12 +302,12 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Solves the contacts and moves every mover to its end pose; then what rides on them. */
   move(): void {
     const { population, poses, broadPhase, dt } = this
-    const { type, bodyFlags } = population
+    const { kinematics, bodyFlags } = population
     poses.held = 0
     this.path.reset()
     this.forces?.move()
-    for (let body = 0; body < population.bodies.size; body++) {
-      if (type.data[body] !== KINEMATIC || (bodyFlags.data[body] & BODY_DEAD) !== 0) continue
+    for (let body = kinematics.from(0); body >= 0; body = kinematics.from(body + 1)) {
+      if ((bodyFlags.data[body] & BODY_DEAD) !== 0) continue
       poses.resetMotion(body)
       const isLed = poses.hasTarget.data[body] !== 0
       if (!isLed) poses.isLed.data[body] = 0
