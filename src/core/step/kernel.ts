@@ -202,6 +202,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   private readonly reshaped = new IntList()
   private readonly gone = new Float64Array(2)
   private readonly rewound = (body: number): void => this.broadPhase.markMoved(body)
+  /** Pairs that need a verdict in this tick. */
+  private readonly open = new IntList()
   /** A bound of how deep two overlap, or how far they are apart. */
   private readonly bound = new Float64Array(1)
   /** The greatest distance that is searched for. */
@@ -396,17 +398,14 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     unsettled.clear()
     distances.tests = 0
     const plain = !pairs.hasHooks
-    const { size } = pairs.table
-    const as = a.data
-    const bs = b.data
-    const marks = flags.data
-    const lasts = settled.data
-    const come = odometer.data
-    for (let pair = 0; pair < size; pair++) {
-      const one = as[pair]
-      const other = bs[pair]
-      const stale = (marks[pair] & STALE) !== 0
-      if (plain && !stale && come[2 * one] + come[2 * other] < lasts[pair]) continue
+    const { open } = this
+    open.clear()
+    pairs.listOpen(plain ? odometer.data : null, open)
+    for (let i = 0; i < open.length; i++) {
+      const pair = open.data[i]
+      const one = a.data[pair]
+      const other = b.data[pair]
+      const stale = (flags.data[pair] & STALE) !== 0
       const still = !stale && changedTick.data[one] !== now && changedTick.data[other] !== now
       if (still) pairs.closing.data[pair] = 0
       if (still && !pairs.askEvery) continue
@@ -414,8 +413,8 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
       const before = state.data[pair]
       if (still && before === 0 && pairs.answer.data[pair] === 0) continue
       if (stale) {
-        marks[pair] &= ~STALE
-        lasts[pair] = 0
+        flags.data[pair] &= ~STALE
+        settled.data[pair] = 0
         response.data[pair] = filter.respond(one, other)
         if (
           candidates.isSilent(response.data[pair], one, other) &&

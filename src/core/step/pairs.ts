@@ -171,6 +171,29 @@ export class Pairs {
     for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.flags.data[edge >> 1] |= STALE
   }
 
+  /**
+   * Appends the pairs that need a verdict: all that are not settled.
+   * @param odometers two numbers a collider, the first of which counts; null where nothing may be left out
+   */
+  listOpen(odometers: Float64Array | null, out: IntList): void {
+    const { size } = this.table
+    out.reserve(out.length + size)
+    const list = out.data
+    let count = out.length
+    if (odometers === null) for (let pair = 0; pair < size; pair++) list[count++] = pair
+    else {
+      const a = this.a.data
+      const b = this.b.data
+      const flags = this.flags.data
+      const settled = this.settled.data
+      for (let pair = 0; pair < size; pair++) {
+        const isSettled = odometers[2 * a[pair]] + odometers[2 * b[pair]] < settled[pair]
+        if (!isSettled || (flags[pair] & STALE) !== 0) list[count++] = pair
+      }
+    }
+    out.length = count
+  }
+
   /** What was said of a collider's pairs does not last. */
   unsettle(c: number): void {
     for (let edge = this.firstEdge(c); edge !== NONE; edge = this.nextEdge(edge)) this.settled.data[edge >> 1] = 0
