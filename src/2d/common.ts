@@ -39,6 +39,7 @@ export {
   type NearestHit2,
   type NearestPlace2,
   nearestHit,
+  nearestResults,
   Overlap,
   type OverlapHit2,
   overlapHit,

@@ -243,6 +243,7 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   }
 
   protected override checkPlace(spec: ColliderSpec2<K>, what: string): Place {
+    if (spec.at === undefined && spec.angle === undefined) return AT_ORIGIN
     const at = checkVec(spec.at ?? ORIGIN, `'at' of ${what}`)
     const angle = finite(spec.angle ?? 0, `'angle' of ${what}`, ANGLE)
     return { at, angle, pose: poseNumbers(at, angle) }
@@ -311,6 +312,9 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
 function behaviourOf<K extends Kinds>({ grid }: Tiles, group: number): Partial<ColliderSpec2<K>> {
   return grid.groups[group].fields as Partial<ColliderSpec2<K>>
 }
+
+/** Where most colliders are within their body. It is only read. */
+const AT_ORIGIN: Place = { at: ORIGIN, angle: 0, pose: poseNumbers(ORIGIN, 0) }
 
 /** A pose within a body, as numbers. */
 function poseNumbers(at: Vec2, angle: number): Float64Array {

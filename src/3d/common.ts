@@ -39,6 +39,7 @@ export {
   type NearestHit3,
   type NearestPlace3,
   nearestHit,
+  nearestResults,
   Overlap,
   type OverlapHit3,
   overlapHit,

@@ -272,6 +272,7 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   }
 
   protected override checkPlace(spec: ColliderSpec3<K>, what: string): Place {
+    if (spec.at === undefined && spec.rotation === undefined) return AT_ORIGIN
     const at = checkVec(spec.at ?? ORIGIN, `'at' of ${what}`)
     const q = new Float64Array(4)
     checkRotation(spec.rotation ?? UPRIGHT, `'rotation' of ${what}`, q, 0)
@@ -318,6 +319,9 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
     poses.resetMotion(body)
   }
 }
+
+/** Where most colliders are within their body. It is only read. */
+const AT_ORIGIN: Place = { at: ORIGIN, rotation: UPRIGHT, pose: poseNumbers(ORIGIN, UPRIGHT) }
 
 /** A pose within a body, as numbers. */
 function poseNumbers(at: Vec3, rotation: Rotation): Float64Array {

@@ -12,7 +12,7 @@ import { DISTANCE } from './step/distances.ts'
 import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
 import type { Traveller } from './travel/traveller.ts'
 import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
-import { KeenError } from './util/errors.ts'
+import { KeenError, show } from './util/errors.ts'
 import { type Reasons, WorldCore, type WorldOptions } from './world.ts'
 
 /** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */
@@ -103,6 +103,16 @@ interface AnyPlace {
   readonly pose: Float64Array
 }
 
+/** A body that has passed all checks. */
+interface CheckedBody<K extends Kinds, Body, Spec, Place, Surface> {
+  readonly spec: Body & NeedsData<K['data']>
+  readonly type: BodyType
+  readonly name: string | null
+  readonly pose: Float64Array
+  readonly enabled: boolean
+  readonly colliders: readonly CheckedCollider<Spec, Place, Surface>[]
+}
+
 /** A specification that has passed all checks. */
 interface CheckedCollider<Spec, Place, Surface> {
   readonly spec: Spec
@@ -151,6 +161,35 @@ export abstract class WorldOfBodies<
    */
   add(spec: Body & NeedsData<K['data']>): B {
     this.population.guard('add')
+    return this.putBody(this.checkBody(spec))
+  }
+
+  /**
+   * Adds many bodies at once, in their order, or none if there is anything wrong with one of them: then the message says which.
+   * @example world.addAll(rocks.map((at) => ({ type: 'static', at, colliders: [{ shape, layer: 'rock' }] })))
+   * @throws KeenError as `add`
+   */
+  addAll(specs: readonly (Body & NeedsData<K['data']>)[]): B[] {
+    this.population.guard('addAll')
+    const names = new Set<string>()
+    const checked = list(specs, 'the bodies of addAll').map((spec, index) => {
+      try {
+        const body = this.checkBody(spec as Body & NeedsData<K['data']>)
+        if (body.name !== null && names.has(body.name))
+          throw new KeenError('duplicate-name', `a body before it is called ${show(body.name)}`)
+        if (body.name !== null) names.add(body.name)
+        return body
+      } catch (error) {
+        throw error instanceof KeenError
+          ? new KeenError(error.code, `body ${index} of addAll: ${error.message}`)
+          : error
+      }
+    })
+    return checked.map((each) => this.putBody(each))
+  }
+
+  /** Checks what a body is made from. */
+  private checkBody(spec: Body & NeedsData<K['data']>): CheckedBody<K, Body, Spec, Place, Surface> {
     record(spec, 'a body')
     onlyFields(spec, this.fields.body, 'a body')
     const type = oneOf(spec.type, BODY_TYPES, "'type' of a body")
@@ -165,8 +204,12 @@ export abstract class WorldOfBodies<
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
     }
     this.checkMotion(spec, type)
+    return { spec, type, name, pose, enabled, colliders }
+  }
+
+  private putBody({ spec, type, name, pose, enabled, colliders }: CheckedBody<K, Body, Spec, Place, Surface>): B {
     const slot = this.population.addBody(BODY_TYPES.indexOf(type), enabled)
-    const body = this.makeBody(slot, name, spec.data)
+    const body = this.makeBody(slot, name, spec.data as K['data'])
     this.register(body)
     this.begin(slot, pose, type)
     for (const each of colliders) this.put(body, each)

@@ -3,6 +3,7 @@
 export type { Advice } from './filter/advise.ts'
 export { CHECKS, type Check, type ExplainedCheck, type Explanation } from './filter/explain.ts'
 export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, type Response } from './filter/layers.ts'
+export { type NearestResults, type OverlapResults, overlapResults } from './query/batch.ts'
 export type { QueryFilter } from './query/compiledFilter.ts'
 export {
   type AnyKinds,

@@ -215,6 +215,8 @@ function shared(
   const near = { point: v(0, 3), reach: 4 }
   const nearShape = { shape: ball, at: v(0, 3), reach: 4 }
   const rays = new Float64Array(lib === flat ? 4 : 6)
+  const boxes = new Float64Array(lib === flat ? 4 : 6)
+  const points = new Float64Array(lib === flat ? 3 : 4)
   const about = lib === flat ? {} : { axis: v(0, 1) }
   const wheel = lib === flat ? {} : { turn: { x: 0, y: 0, z: 1 } }
   const limits = { min: -1, max: 2 }
@@ -236,6 +238,7 @@ function shared(
   const ofHand = { type: 'carry', target: pose }
   return {
     'world.add': (s) => [(x) => s.world.add(x), spec],
+    'world.addAll': (s) => [(x) => s.world.addAll(x), [spec]],
     'world.watch': (s) => [
       (a, b, c, d) => s.world.watch(a, b, c, d),
       'craft',
@@ -349,6 +352,18 @@ function shared(
     'overlap.first': (s) => [(a, b, c) => s.world.overlap.first(a, b, c), place, filter(s), lib.overlapHit()],
     'overlap.all': (s) => [(a, b) => s.world.overlap.all(a, b), place, as()],
     'overlap.any': (s) => [(a, b) => s.world.overlap.any(a, b), place, filter(s)],
+    'overlap.batch': (s) => [
+      (a, b, c) => s.world.overlap.batch(a, b, c),
+      boxes,
+      { ...lib.overlapResults(1, 9) },
+      filter(s),
+    ],
+    'nearest.batch': (s) => [
+      (a, b, c) => s.world.nearest.batch(a, b, c),
+      points,
+      { ...lib.nearestResults(1) },
+      filter(s),
+    ],
     'overlap.each': (s) => [(a, b, c) => s.world.overlap.each(a, b, c), place, () => true, filter(s)],
     'nearest.first': (s) => [(a, b, c) => s.world.nearest.first(a, b, c), near, filter(s), lib.nearestHit()],
     'nearest.all': (s) => [(a, b) => s.world.nearest.all(a, b), nearShape, as()],
@@ -394,6 +409,8 @@ function shared(
     fixedClock: () => [(a, b) => lib.fixedClock(a, b), 60, { maxTicks: 4 }],
     'clock.advance': () => [(a, b) => lib.fixedClock(60).advance(a, b), 0.1, () => {}],
     rayResults: () => [(x) => lib.rayResults(x), 3],
+    nearestResults: () => [(x) => lib.nearestResults(x), 3],
+    overlapResults: () => [(x, y) => lib.overlapResults(x, y), 3, 9],
     distance: () => [(a, b, c, d) => lib.distance(a, b, c, d), ball, pose, ball, pose],
     overlaps: () => [(a, b, c, d) => lib.overlaps(a, b, c, d), ball, pose, ball, pose],
     raycast: () => [(a, b, c) => lib.raycast(a, b, c), ball, pose, ray],
@@ -580,6 +597,8 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
     ...[
       'lastTests',
       'lastHeld',
+      'checkBody',
+      'putBody',
       'checkCollider',
       'put',
       'setUp',

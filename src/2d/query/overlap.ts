@@ -1,4 +1,6 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 2D. */
+
+import { type NearestResults, newNearestResults } from '../../core/query/batch.ts'
 import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
@@ -57,6 +59,14 @@ export function overlapHit<K extends Kinds = AnyKinds>(): OverlapHit2<K> {
 /** An object that `nearest.first` can write into instead of making one. */
 export function nearestHit<K extends Kinds = AnyKinds>(): NearestHit2<K> {
   return onTile(newNearestHit<Body2<K>, Collider2<K>, MutableVec2>(VECTORS))
+}
+
+/**
+ * Results of `nearest.batch` for up to `count` points.
+ * @throws KeenError `bad-number`
+ */
+export function nearestResults(count: number): NearestResults {
+  return newNearestResults(count, 2)
 }
 
 const PLACE_FIELDS = ['shape', 'at', 'angle', 'depth'] as const
@@ -157,11 +167,21 @@ export class Overlap<K extends Kinds> extends OverlapModes<
 
   protected override sift({ queryShape, compiled, near, found }: Scratch<K>, certain: number, any: boolean): void {
     const { geometry } = this
+    const { fills, bounds: box } = queryShape
+    const bounds = geometry.bounds.data
+    const minX = box[0]
+    const minY = box[1]
+    const maxX = box[2]
+    const maxY = box[3]
     for (let i = 0; i < near.length; i++) {
       const piece = near.data[i]
       const c = geometry.ownerOf(piece)
       if (i >= certain && !compiled.accepts(c)) continue
-      if (!meets(geometry, queryShape, piece)) continue
+      const at = 4 * piece
+      // A box holds whatever has its bounds within it.
+      const within =
+        fills && bounds[at] >= minX && bounds[at + 1] >= minY && bounds[at + 2] <= maxX && bounds[at + 3] <= maxY
+      if (!within && !meets(geometry, queryShape, piece)) continue
       found.add(c, piece, geometry.hasSiblings(piece))
       if (any) return
     }

@@ -4,7 +4,7 @@ import { PlacedShape } from '../../core/query/queryShape.ts'
 import { finite } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { ANGLE } from '../../core/util/limits.ts'
-import { CONVEX, COUNT, HEAD, PLANE } from '../shapes/layout.ts'
+import { CONVEX, COUNT, HEAD, KIND, PLANE } from '../shapes/layout.ts'
 import { placeInto, writePose } from '../shapes/place.ts'
 import { refuseNoShape, type Shape2 } from '../shapes/shape.ts'
 import type { Vec2 } from '../vector.ts'
@@ -70,6 +70,46 @@ export class QueryShape extends PlacedShape {
     writePose(point, 0, this.pose)
     this.clear()
     this.add(POINT, 0)
+  }
+
+  override setPointAt(from: Float64Array, at: number): void {
+    this.begin(1, from[at], from[at + 1])
+    const { bounds } = this
+    bounds[0] = bounds[2] = from[at]
+    bounds[1] = bounds[3] = from[at + 1]
+  }
+
+  override setBox(from: Float64Array, at: number): void {
+    const x0 = from[at]
+    const y0 = from[at + 1]
+    const x1 = from[at + 2]
+    const y1 = from[at + 3]
+    const isFlat = x0 === x1 || y0 === y1
+    const isPoint = x0 === x1 && y0 === y1
+    const { placed, bounds } = this
+    this.begin(isPoint ? 1 : isFlat ? 2 : 4, x0, y0)
+    placed[HEAD + 3] = x1
+    placed[HEAD + 4] = isFlat ? y1 : y0
+    placed[HEAD + 5] = x1
+    placed[HEAD + 6] = y1
+    placed[HEAD + 7] = x0
+    placed[HEAD + 8] = y1
+    this.fills = !isFlat
+    for (let k = 0; k < 4; k++) bounds[k] = from[at + k]
+  }
+
+  /** One piece without a radius that stands where it is, of so many points; its first point. */
+  private begin(count: number, x: number, y: number): void {
+    const { placed, offset } = this
+    this.reach = 0
+    this.fills = false
+    this.pieces = 1
+    offset[0] = HEAD
+    placed[HEAD + KIND] = CONVEX
+    placed[HEAD + COUNT] = count
+    placed[HEAD] = 0
+    placed[HEAD + 1] = x
+    placed[HEAD + 2] = y
   }
 
   private add(block: Float64Array, used: number): number {

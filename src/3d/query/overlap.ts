@@ -1,4 +1,6 @@
 /** The questions "whom does this standing shape overlap?" and "who is nearest to it?" in 3D. */
+
+import { type NearestResults, newNearestResults } from '../../core/query/batch.ts'
 import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '../../core/query/hits.ts'
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
@@ -51,6 +53,14 @@ export function overlapHit<K extends Kinds = AnyKinds>(): OverlapHit3<K> {
 /** An object that `nearest.first` can write into instead of making one. */
 export function nearestHit<K extends Kinds = AnyKinds>(): NearestHit3<K> {
   return newNearestHit(VECTORS)
+}
+
+/**
+ * Results of `nearest.batch` for up to `count` points.
+ * @throws KeenError `bad-number`
+ */
+export function nearestResults(count: number): NearestResults {
+  return newNearestResults(count, 3)
 }
 
 const PLACE_FIELDS = ['shape', 'at', 'rotation', 'depth'] as const

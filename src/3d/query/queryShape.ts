@@ -2,7 +2,7 @@
 import { PlacedShape } from '../../core/query/queryShape.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { reachOf } from '../geometry.ts'
-import { BODY, BOX, POINTS, RADIUS } from '../shapes/layout.ts'
+import { BODY, BOX, FACE_COUNT, POINT_COUNT, POINTS, RADIUS } from '../shapes/layout.ts'
 import { boundsOf, identityPose, placeInto } from '../shapes/place.ts'
 import { refuseNoShape, type Shape3 } from '../shapes/shape.ts'
 import { checkRotation, FRAME, type Rotation, type Vec3, writeFrame } from '../vector.ts'
@@ -37,6 +37,40 @@ export class QueryShape extends PlacedShape {
     this.fills = false
     this.turn(undefined, '')
     this.put(point, POINT)
+  }
+
+  override setPointAt(from: Float64Array, at: number): void {
+    const { bounds } = this
+    this.begin(POINTS, 1)
+    for (let k = 0; k < 3; k++) this.placed[BODY + k] = bounds[k] = bounds[3 + k] = from[at + k]
+  }
+
+  override setBox(from: Float64Array, at: number): void {
+    const { placed, bounds } = this
+    this.begin(BOX, 0)
+    for (let k = 0; k < 3; k++) {
+      const least = from[at + k]
+      const most = from[at + 3 + k]
+      bounds[k] = least
+      bounds[3 + k] = most
+      placed[BODY + k] = (least + most) / 2
+      for (let j = 0; j < 3; j++) placed[BODY + 3 + 3 * k + j] = j === k ? 1 : 0
+      placed[BODY + 12 + k] = (most - least) / 2
+    }
+    this.fills = true
+  }
+
+  /** One piece without a radius that stands where it is. */
+  private begin(kind: number, points: number): void {
+    const { placed } = this
+    this.reach = 0
+    this.fills = false
+    this.pieces = 1
+    this.offset[0] = 0
+    placed[0] = kind
+    placed[POINT_COUNT] = points
+    placed[FACE_COUNT] = 0
+    placed[RADIUS] = 0
   }
 
   private turn(rotation: Rotation | undefined, what: string): void {

@@ -2,6 +2,7 @@
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { record as checkRecord, notNegative, onlyFields } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
+import { checkPoints, type NearestResults } from './batch.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { type NearestHit, newNearestHit, type QueryKernel } from './hits.ts'
 import type { PlacedShape } from './queryShape.ts'
@@ -80,6 +81,46 @@ export abstract class NearestModes<
     }
   }
 
+  /**
+   * What is nearest to many points at once, without objects. Of several equally near the oldest.
+   * @param points the coordinates of each, then how far to look (Infinity for no end)
+   * @param out from `nearestResults(count)`
+   * @returns to how many there is anything within reach
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  batch(points: Float64Array, out: NearestResults, filter?: QueryFilter<K, B, C>): number {
+    const { pool, geometry } = this
+    const { axes } = pool.vectors
+    const count = checkPoints(points, out, axes)
+    const scratch = pool.acquire(filter)
+    const { found, layout, best, queryShape } = scratch
+    let hits = 0
+    try {
+      for (let i = 0; i < count; i++) {
+        scratch.clear()
+        queryShape.setPointAt(points, (axes + 1) * i)
+        best[0] = points[(axes + 1) * i + axes]
+        this.search(scratch, true)
+        const met = found.colliders.length > 0
+        if (met) {
+          hits++
+          found.sort(true)
+        }
+        const index = met ? found.order.data[0] : 0
+        const at = layout.size * index
+        out.distance[i] = met ? found.values[at] : Infinity
+        out.collider[i] = met ? geometry.ownerOf(found.pieces.data[index]) : -1
+        for (let k = 0; k < axes; k++) {
+          out.normal[axes * i + k] = met ? 0 + found.values[at + HIT_NORMAL + k] : 0
+          out.point[axes * i + k] = met ? 0 + found.values[at + layout.point + k] : 0
+        }
+      }
+    } finally {
+      pool.release()
+    }
+    return hits
+  }
+
   /** An empty hit. */
   protected newHit(): Hit {
     return newNearestHit<B, C, V>(this.pool.vectors) as Hit
@@ -96,8 +137,7 @@ export abstract class NearestModes<
 
   private gather(place: Place, scratch: S, first: boolean): void {
     checkRecord(place, 'a question for the nearest')
-    const { kernel } = this
-    const { around, queryShape, compiled, best, record, found } = scratch
+    const { best } = scratch
     if ('point' in place) {
       onlyFields(place, POINT_FIELDS, "a question for the nearest with 'point'")
       this.readPoint(place.point, "'point' of a question for the nearest", scratch)
@@ -107,6 +147,13 @@ export abstract class NearestModes<
     } else throw new KeenError('bad-argument', "a question for the nearest needs 'point', or 'shape' and 'at'")
     const endless = place.reach === undefined || place.reach === Infinity
     best[0] = endless ? Infinity : notNegative(place.reach, "'reach' of a question for the nearest")
+    this.search(scratch, first)
+  }
+
+  /** Finds what is nearest to the shape in the scratch, within the reach in its `best`. */
+  private search(scratch: S, first: boolean): void {
+    const { kernel } = this
+    const { around, queryShape, compiled, best, record, found } = scratch
     around.walk.begin(queryShape.bounds, best)
     around.begin(kernel, compiled.mask, compiled.sensors)
     for (let piece = around.next(); piece >= 0; piece = around.next()) {

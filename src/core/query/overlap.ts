@@ -2,6 +2,7 @@
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
 import { callable } from '../util/checks.ts'
+import { checkBoxes, type OverlapResults } from './batch.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { newOverlapHit, type OverlapHit, type QueryKernel } from './hits.ts'
 import type { PlacedShape } from './queryShape.ts'
@@ -111,6 +112,38 @@ export abstract class OverlapModes<
     }
   }
 
+  /**
+   * Many boxes along the axes at once, without objects: for servers, and for games that keep their entities in arrays. What touches or overlaps a
+   * box is written as numbers of colliders, one for each, in no particular order.
+   * @param boxes the least coordinates of each box, then the greatest
+   * @param out from `overlapResults(boxes, hits)`; hits that do not fit in `collider` are counted, not written
+   * @returns how many hits there are in all
+   * @throws KeenError `bad-argument`, `bad-number`, and what the filter throws
+   */
+  batch(boxes: Float64Array, out: OverlapResults, filter?: QueryFilter<K, B, C>): number {
+    const { pool } = this
+    const { axes } = pool.vectors
+    const count = checkBoxes(boxes, out, axes)
+    const { first, collider } = out
+    const scratch = pool.acquire(filter)
+    const { colliders } = scratch.found
+    let hits = 0
+    try {
+      for (let i = 0; i < count; i++) {
+        scratch.clear()
+        scratch.queryShape.setBox(boxes, 2 * axes * i)
+        this.search(scratch, false, false)
+        first[i] = hits < collider.length ? hits : collider.length
+        for (let k = 0; k < colliders.length; k++, hits++)
+          if (hits < collider.length) collider[hits] = colliders.data[k]
+      }
+      first[count] = hits < collider.length ? hits : collider.length
+    } finally {
+      pool.release()
+    }
+    return hits
+  }
+
   /** Checks a place and puts the shape that asks there. */
   protected abstract readPlace(place: Place, scratch: S): void
 
@@ -126,6 +159,11 @@ export abstract class OverlapModes<
 
   private gather(place: Place, scratch: S, any: boolean): void {
     this.readPlace(place, scratch)
+    this.search(scratch, place.depth === true, any)
+  }
+
+  /** Finds what the shape in the scratch overlaps. */
+  private search(scratch: S, depth: boolean, any: boolean): void {
     const { planes, trees } = this.kernel
     const { compiled, queryShape, near, stack } = scratch
     const { bounds } = queryShape
@@ -134,7 +172,7 @@ export abstract class OverlapModes<
     if (trees[MOVERS].count > 0) trees[MOVERS].search(bounds, 0, compiled.mask, near, stack)
     if (compiled.sensors) trees[RESTING_SENSORS].search(bounds, 0, compiled.mask, near, stack)
     for (let i = 0; i < planes.length; i++) near.push(planes.data[i])
-    if (place.depth === true) this.measureAll(scratch, certain, any)
+    if (depth) this.measureAll(scratch, certain, any)
     else this.sift(scratch, certain, any)
   }
 

@@ -22,6 +22,12 @@ export abstract class PlacedShape {
     this.bounds = new Float64Array(2 * axes)
   }
 
+  /** A box along the axes: the least coordinates at a place, then the greatest. */
+  abstract setBox(from: Float64Array, at: number): void
+
+  /** A point, by its coordinates at a place. */
+  abstract setPointAt(from: Float64Array, at: number): void
+
   protected clear(): void {
     const { bounds } = this
     const { length } = bounds

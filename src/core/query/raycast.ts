@@ -2,7 +2,8 @@
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { MOVERS, RESTING_SENSORS, STATICS } from '../step/broadPhase.ts'
 import { callable, type ResultArray, resultArrays } from '../util/checks.ts'
-import { KeenError, show } from '../util/errors.ts'
+import { KeenError } from '../util/errors.ts'
+import { checkSize } from './batch.ts'
 import type { QueryFilter } from './compiledFilter.ts'
 import { HIT, INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
 import { dropTinyMotion, hasFiniteMotion, readRay } from './lines.ts'
@@ -11,7 +12,6 @@ import type { ScratchPool } from './scratchPool.ts'
 import { findSeams, nearestSeam, putSeams } from './seamHits.ts'
 
 /** More than fit into the memory of one array. */
-const MOST_RESULTS = 2 ** 26
 const WHOLE_LINE = 1
 const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five', 'six']
 
@@ -29,9 +29,7 @@ export interface AnyRayResults {
 
 /** Results for up to `count` rays. Throws `bad-number`. */
 export function newRayResults(count: number, axes: number): AnyRayResults {
-  if (!Number.isInteger(count) || count < 0 || count > MOST_RESULTS) {
-    throw new KeenError('bad-number', `rayResults takes a whole number from 0 to ${MOST_RESULTS}, got ${show(count)}`)
-  }
+  checkSize(count, 'rayResults')
   return {
     fraction: new Float64Array(count),
     normal: new Float64Array(axes * count),
@@ -179,7 +177,7 @@ export abstract class RaycastModes<
       )
     }
     const count = rays.length / size
-    resultArrays(out, count, this.resultArrays)
+    resultArrays(out, count, this.resultArrays, `rayResults(${count})`)
     const { geometry } = this
     const scratch = pool.acquire(filter)
     const { line, best } = scratch

@@ -89,16 +89,16 @@ export function hitObject(value: unknown, maker: string, vectors: readonly strin
 /** A field of the results of a batch: its name, the kind of its array, and how many numbers a ray has there. */
 export type ResultArray = readonly [field: string, kind: typeof Float64Array | typeof Int32Array, width: number]
 
-/** Checks the arrays that a batch of rays writes into. */
-export function resultArrays(out: object, count: number, arrays: readonly ResultArray[]): void {
-  record(out, "'out' of a batch (from rayResults)")
+/** Checks the arrays that a batch writes into. @param maker what makes such, as a call */
+export function resultArrays(out: object, count: number, arrays: readonly ResultArray[], maker: string): void {
+  record(out, `'out' of a batch (from ${maker})`)
   for (const [field, Kind, width] of arrays) {
     const given = (out as Record<string, unknown>)[field]
     if (given instanceof Kind && given.length >= width * count) continue
     const what = given instanceof Kind ? `one of ${given.length}` : show(given)
     throw new KeenError(
       'bad-argument',
-      `'${field}' of the 'out' of a batch must be a ${Kind.name} of at least ${width * count} numbers, got ${what}: make it with rayResults(${count})`,
+      `'${field}' of the 'out' of a batch must be a ${Kind.name} of at least ${width * count} numbers, got ${what}: make it with ${maker}`,
     )
   }
 }
