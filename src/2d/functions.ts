@@ -1,5 +1,6 @@
-/** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
+/** The geometry without a world: plain functions on shapes and poses. A shape is placed once for each pose (see core/query/forms.ts); results are new objects. */
 
+import { Forms } from '../core/query/forms.ts'
 import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
 import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
@@ -25,21 +26,37 @@ import { readMotion, type ShapeMotion2 } from './query/cast.ts'
 import { QueryShape } from './query/queryShape.ts'
 import type { Ray2 } from './query/ray.ts'
 import { CONVEX, HEAD, PLANE } from './shapes/layout.ts'
-import { placed, writePose } from './shapes/place.ts'
+import { placeInto, writePose } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape2 } from './shapes/shape.ts'
 import { checkVec, type Pose2, VECTORS, type Vec2 } from './vector.ts'
+
+/** Numbers of a pose: x, y, angle. */
+const POSE = 3
 
 interface Placed {
   readonly piece: Piece
   readonly block: Float64Array
 }
 
-function place(shape: Shape2, pose: Pose2, what: string): Placed[] {
-  refuseNoShape(shape, what)
-  const at = checkVec(pose?.at, `'at' of the pose of ${what}`)
-  const numbers = new Float64Array(5)
+const roomFor = ({ pieces }: Shape2): Placed[] =>
+  pieces.map((piece) => ({ piece, block: new Float64Array(piece.block.length) }))
+const FIRST = new Forms<Shape2, Placed>(POSE, roomFor)
+const SECOND = new Forms<Shape2, Placed>(POSE, roomFor)
+const numbers = new Float64Array(5)
+const record = new Float64Array(GAP_SIZE)
+const best = new Float64Array(GAP_SIZE)
+const pressed = new Float64Array(MANIFOLD_SIZE)
+
+/** The pieces of a shape at a pose, until the next call with the same forms. */
+function place(forms: Forms<Shape2, Placed>, shape: Shape2, pose: Pose2, what: string): readonly Placed[] {
+  const { placed, pose: last } = forms.of(shape, refuseNoShape, what)
+  const given = pose?.at
+  if (given?.x === last[0] && given.y === last[1] && pose.angle === last[2]) return placed
+  const at = checkVec(given, `'at' of the pose of ${what}`)
   writePose(at, finite(pose.angle, `'angle' of the pose of ${what}`, ANGLE), numbers)
-  return shape.pieces.map((piece) => ({ piece, block: placed(piece.block, numbers) }))
+  for (const { piece, block } of placed) placeInto(piece.block, HEAD, numbers, block, HEAD)
+  for (let k = 0; k < POSE; k++) last[k] = numbers[k]
+  return placed
 }
 
 /** Writes the gap of two placed pieces. Throws `bad-shape` for two halfspaces. */
@@ -56,8 +73,8 @@ export type Distance2 = PlainDistance<Vec2>
  * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
  */
 export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2): Distance2 {
-  const others = place(shapeB, poseB, 'the second shape')
-  const best = leastDistance(place(shapeA, poseA, 'the first shape'), others, GAP_SIZE, gapOf)
+  const others = place(SECOND, shapeB, poseB, 'the second shape')
+  leastDistance(place(FIRST, shapeA, poseA, 'the first shape'), others, gapOf, record, best)
   return {
     distance: best[DISTANCE],
     pointA: { x: best[POINT_A], y: best[POINT_A + 1] },
@@ -68,7 +85,9 @@ export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Po
 
 /** Whether two shapes overlap; exact touch counts. */
 export function overlaps(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2): boolean {
-  return distance(shapeA, poseA, shapeB, poseB).distance <= 0
+  const others = place(SECOND, shapeB, poseB, 'the second shape')
+  leastDistance(place(FIRST, shapeA, poseA, 'the first shape'), others, gapOf, record, best)
+  return best[DISTANCE] <= 0
 }
 
 /** Where two shapes press on each other: along one normal, at one point or at the two ends of a stretch. */
@@ -86,25 +105,26 @@ export interface Manifold2 {
  */
 export function manifold(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2, within = 0): Manifold2[] {
   finite(within, "'within' of a manifold", COORDINATE)
-  const record = new Float64Array(MANIFOLD_SIZE)
   const found: Manifold2[] = []
-  const others = place(shapeB, poseB, 'the second shape')
-  for (const a of place(shapeA, poseA, 'the first shape')) {
+  const others = place(SECOND, shapeB, poseB, 'the second shape')
+  for (const a of place(FIRST, shapeA, poseA, 'the first shape')) {
     for (const b of others) {
-      record[WITHIN] = within
-      manifoldOfPieces(a.block, HEAD, b.block, HEAD, record)
-      if (record[POINT_COUNT] > 0) found.push(readManifold(record))
+      pressed[WITHIN] = within
+      manifoldOfPieces(a.block, HEAD, b.block, HEAD, pressed)
+      if (pressed[POINT_COUNT] > 0) found.push(readManifold(pressed))
     }
   }
+  if (found.length < 2) return found
   const depth = ({ points }: Manifold2): number => Math.max(...points.map((point) => point.depth))
   return found.sort((a, b) => depth(b) - depth(a))
 }
 
 function readManifold(record: Float64Array): Manifold2 {
-  const points = Array.from({ length: record[POINT_COUNT] }, (_, index) => {
+  const points: { x: number; y: number; depth: number }[] = []
+  for (let index = 0; index < record[POINT_COUNT]; index++) {
     const at = FIRST_POINT + POINT_SIZE * index
-    return { x: record[at], y: record[at + 1], depth: 0 - record[at + GAP] }
-  })
+    points.push({ x: record[at], y: record[at + 1], depth: 0 - record[at + GAP] })
+  }
   return { normal: { x: record[MANIFOLD_NORMAL] + 0, y: record[MANIFOLD_NORMAL + 1] + 0 }, points }
 }
 
@@ -118,7 +138,7 @@ export type PlainHit2 = PlainHit<Vec2>
 export function raycast(shape: Shape2, pose: Pose2, ray: Ray2): PlainHit2 | null {
   const line = new Float64Array(6)
   readRay(ray, VECTORS, line)
-  const pieces = place(shape, pose, 'the shape')
+  const pieces = place(FIRST, shape, pose, 'the shape')
   const hit = firstOnRay(line, {
     axes: 2,
     count: pieces.length,
@@ -157,7 +177,7 @@ export function shapecast(
   const line = new Float64Array(6)
   const turning = new Float64Array(6)
   readMotion(motion, own, line, turning)
-  const pieces = place(target, targetPose, 'the target')
+  const pieces = place(FIRST, target, targetPose, 'the target')
   const hit = firstOfCast(own.pieces, pieces.length, { size: CAST_SIZE, depth: CAST_DEPTH }, (i, index, record) =>
     turning[5] === 0
       ? castAgainst(own.placed, own.offset[i], pieces[index].block, HEAD, line, record)
@@ -176,8 +196,12 @@ export function shapecast(
 export function closestPoint(shape: Shape2, pose: Pose2, point: Vec2): { point: Vec2; distance: number; normal: Vec2 } {
   const { x, y } = checkVec(point, 'the point')
   const block = Float64Array.of(CONVEX, 1, 0, x, y)
-  const best = leastDistance(place(shape, pose, 'the shape'), [block], GAP_SIZE, (each, at, record) =>
-    gapOfPieces(each.block, HEAD, at, HEAD, record),
+  leastDistance(
+    place(FIRST, shape, pose, 'the shape'),
+    [block],
+    (each, at, out) => gapOfPieces(each.block, HEAD, at, HEAD, out),
+    record,
+    best,
   )
   return {
     point: { x: best[POINT_A], y: best[POINT_A + 1] },

@@ -1,5 +1,6 @@
-/** The geometry without a world: plain functions on shapes and poses. They allocate; a world does not. */
+/** The geometry without a world: plain functions on shapes and poses. A shape is placed once for each pose (see core/query/forms.ts); results are new objects. */
 
+import { Forms } from '../core/query/forms.ts'
 import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
 import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
@@ -43,11 +44,14 @@ import { isTurning, readMotion, type ShapeMotion3 } from './query/cast.ts'
 import { QueryShape } from './query/queryShape.ts'
 import type { Ray3 } from './query/ray.ts'
 import { PLANE, POINTS, SURFACE, TRIANGLE_BLOCK } from './shapes/layout.ts'
-import { boundsOf, placed as placeBlock } from './shapes/place.ts'
+import { boundsOf, placeInto } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape3 } from './shapes/shape.ts'
 import { boxInto, searchSurface, triangleInto } from './surface/search.ts'
 import type { Surface } from './surface/surface.ts'
-import { checkVec, POSE_SIZE, type Pose3, VECTORS, type Vec3, writePose } from './vector.ts'
+import { checkVec, FRAME, POSE_SIZE, type Pose3, UPRIGHT, VECTORS, type Vec3, writePose } from './vector.ts'
+
+/** Numbers of a pose as it is given: x, y, z of the place, then x, y, z, w of the rotation. */
+const GIVEN = 7
 
 interface Placed {
   readonly piece: Piece
@@ -55,17 +59,39 @@ interface Placed {
   readonly bounds: Float64Array
 }
 
-function placed(shape: Shape3, pose: Pose3, what: string): Placed[] {
-  refuseNoShape(shape, what)
-  const at = checkVec(pose?.at, `'at' of the pose of ${what}`)
-  const numbers = new Float64Array(POSE_SIZE)
-  writePose(at, pose.rotation, `'rotation' of the pose of ${what}`, numbers)
-  return shape.pieces.map((piece) => {
-    const block = placeBlock(piece.block, numbers)
-    const bounds = new Float64Array(6)
-    boundsOf(block, 0, piece.surface?.bounds ?? bounds, 0, bounds, 0)
-    return { piece, block, bounds }
-  })
+const roomFor = ({ pieces }: Shape3): Placed[] =>
+  pieces.map((piece) => ({ piece, block: new Float64Array(piece.block.length), bounds: new Float64Array(6) }))
+const FIRST = new Forms<Shape3, Placed>(GIVEN, roomFor)
+const SECOND = new Forms<Shape3, Placed>(GIVEN, roomFor)
+const NO_BOUNDS = new Float64Array(6)
+const numbers = new Float64Array(POSE_SIZE)
+const record = new Float64Array(GAP_SIZE)
+const best = new Float64Array(GAP_SIZE)
+const pressed = new Float64Array(MANIFOLD_SIZE)
+
+/** The pieces of a shape at a pose, until the next call with the same forms. */
+function placed(forms: Forms<Shape3, Placed>, shape: Shape3, pose: Pose3, what: string): readonly Placed[] {
+  const { placed, pose: last } = forms.of(shape, refuseNoShape, what)
+  const given = pose?.at
+  const rotation = pose?.rotation ?? UPRIGHT
+  if (
+    given?.x === last[0] &&
+    given.y === last[1] &&
+    given.z === last[2] &&
+    rotation.x === last[3] &&
+    rotation.y === last[4] &&
+    rotation.z === last[5] &&
+    rotation.w === last[6]
+  )
+    return placed
+  const { x, y, z } = checkVec(given, `'at' of the pose of ${what}`)
+  writePose({ x, y, z }, pose.rotation, `'rotation' of the pose of ${what}`, numbers)
+  for (const { piece, block, bounds } of placed) {
+    placeInto(piece.block, 0, numbers, 0, numbers, FRAME, block, 0)
+    boundsOf(block, 0, piece.surface?.bounds ?? NO_BOUNDS, 0, bounds, 0)
+  }
+  last.set([x, y, z, rotation.x, rotation.y, rotation.z, rotation.w])
+  return placed
 }
 
 const vec = (from: Float64Array, at: number): Vec3 => ({
@@ -81,10 +107,12 @@ const EVERYWHERE = Float64Array.of(Infinity)
 
 /** The gap of two placed pieces, in whichever order it can be asked. */
 function gapOf(a: Placed, b: Placed, out: Float64Array): void {
-  const kinds = [a.block[0], b.block[0]]
-  if (kinds[0] === PLANE && kinds[1] === PLANE) throw new KeenError('bad-shape', 'two halfspaces have no distance')
-  const turned = kinds[0] === SURFACE && kinds[1] !== SURFACE
-  const [one, other] = turned ? [b, a] : [a, b]
+  const kindA = a.block[0]
+  const kindB = b.block[0]
+  if (kindA === PLANE && kindB === PLANE) throw new KeenError('bad-shape', 'two halfspaces have no distance')
+  const turned = kindA === SURFACE && kindB !== SURFACE
+  const one = turned ? b : a
+  const other = turned ? a : b
   if (one.block[0] === SURFACE) surfacesGap(one, other, out)
   else gapToPiece(one.block, 0, one.bounds, 0, other.block, 0, other.piece.surface, EVERYWHERE, out)
   if (turned) swapRecord(out, 3)
@@ -114,8 +142,8 @@ function surfacesGap(one: Placed, other: Placed, out: Float64Array): void {
  * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
  */
 export function distance(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3): Distance3 {
-  const others = placed(shapeB, poseB, 'the second shape')
-  const best = leastDistance(placed(shapeA, poseA, 'the first shape'), others, GAP_SIZE, gapOf)
+  const others = placed(SECOND, shapeB, poseB, 'the second shape')
+  leastDistance(placed(FIRST, shapeA, poseA, 'the first shape'), others, gapOf, record, best)
   return {
     distance: best[DISTANCE],
     pointA: vec(best, POINT_A),
@@ -126,7 +154,9 @@ export function distance(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Po
 
 /** Whether two shapes overlap; exact touch counts. */
 export function overlaps(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3): boolean {
-  return distance(shapeA, poseA, shapeB, poseB).distance <= 0
+  const others = placed(SECOND, shapeB, poseB, 'the second shape')
+  leastDistance(placed(FIRST, shapeA, poseA, 'the first shape'), others, gapOf, record, best)
+  return best[DISTANCE] <= 0
 }
 
 /** Where two shapes press on each other: along one normal, at up to four points. */
@@ -146,20 +176,20 @@ export interface Manifold3 {
  */
 export function manifold(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3, within = 0): Manifold3[] {
   finite(within, "'within' of a manifold", COORDINATE)
-  const record = new Float64Array(MANIFOLD_SIZE)
   const found: Manifold3[] = []
-  const all = placed(shapeB, poseB, 'the second shape')
-  for (const a of placed(shapeA, poseA, 'the first shape')) {
+  const all = placed(SECOND, shapeB, poseB, 'the second shape')
+  for (const a of placed(FIRST, shapeA, poseA, 'the first shape')) {
     for (const b of all) {
       for (const own of convexNear(a, b.bounds, within)) {
         for (const other of convexNear(b, own.bounds, within)) {
-          record[WITHIN] = within
-          manifoldOfPieces(own.block, 0, other.block, 0, record)
-          if (record[POINT_COUNT] > 0) found.push(readManifold(record))
+          pressed[WITHIN] = within
+          manifoldOfPieces(own.block, 0, other.block, 0, pressed)
+          if (pressed[POINT_COUNT] > 0) found.push(readManifold(pressed))
         }
       }
     }
   }
+  if (found.length < 2) return found
   const depth = ({ points }: Manifold3): number => Math.max(...points.map((point) => point.depth))
   return found.sort((a, b) => depth(b) - depth(a))
 }
@@ -187,10 +217,12 @@ function convexNear(
 }
 
 function readManifold(record: Float64Array): Manifold3 {
-  const points = Array.from({ length: record[POINT_COUNT] }, (_, index) => {
+  const points: { x: number; y: number; z: number; depth: number }[] = []
+  for (let index = 0; index < record[POINT_COUNT]; index++) {
     const at = FIRST_POINT + POINT_SIZE * index
-    return { ...vec(record, at), depth: 0 - record[at + GAP] } as Manifold3['points'][number]
-  })
+    const { x, y, z } = vec(record, at)
+    points.push({ x, y, z, depth: 0 - record[at + GAP] })
+  }
   return { normal: vec(record, MANIFOLD_NORMAL), points }
 }
 
@@ -212,7 +244,7 @@ function partOf({ surface }: Piece, triangle: number): number {
 export function raycast(shape: Shape3, pose: Pose3, ray: Ray3): (PlainHit3 & { readonly barycentric: Vec3 }) | null {
   const line = new Float64Array(7)
   readRay(ray, VECTORS, line)
-  const pieces = placed(shape, pose, 'the shape')
+  const pieces = placed(FIRST, shape, pose, 'the shape')
   const blank = new Float64Array(RAY_SIZE)
   blank[RAY_TRIANGLE] = -1
   const hit = firstOnRay(line, {
@@ -265,7 +297,7 @@ export function shapecast(
     half[i] = turns ? own.reach : (own.bounds[3 + i] - own.bounds[i]) / 2
   }
   const moving = { line: middle, half }
-  const pieces = placed(target, targetPose, 'the target')
+  const pieces = placed(FIRST, target, targetPose, 'the target')
   const hit = firstOfCast(own.pieces, pieces.length, { size: CAST_SIZE, depth: CAST_DEPTH }, (i, index, record) => {
     const { block, piece } = pieces[index]
     return turns
@@ -285,13 +317,12 @@ export function closestPoint(shape: Shape3, pose: Pose3, point: Vec3): { point: 
   const { x, y, z } = checkVec(point, 'the point')
   const block = Float64Array.of(POINTS, 1, 0, 0, x, y, z)
   const bounds = Float64Array.of(x, y, z, x, y, z)
-  const best = leastDistance(
-    placed(shape, pose, 'the shape'),
+  leastDistance(
+    placed(FIRST, shape, pose, 'the shape'),
     [block],
-    GAP_SIZE,
-    ({ piece, block: other }, at, record) => {
-      gapToPiece(at, 0, bounds, 0, other, 0, piece.surface, EVERYWHERE, record)
-    },
+    ({ piece, block: other }, at, out) => gapToPiece(at, 0, bounds, 0, other, 0, piece.surface, EVERYWHERE, out),
+    record,
+    best,
   )
   for (let i = 0; i < 3; i++) best[NORMAL + i] = -best[NORMAL + i]
   return { point: vec(best, POINT_B), distance: best[DISTANCE], normal: vec(best, NORMAL) }

@@ -16,17 +16,21 @@ export interface PlainRecord {
 }
 
 /**
- * The record of the least distance of any of the one and any of the others.
+ * Writes the record of the least distance of any of the one and any of the others to `best`.
  * @param between writes the record of two
+ * @param record room for one
  */
 export function leastDistance<A, B>(
   own: readonly A[],
   others: readonly B[],
-  size: number,
   between: (a: A, b: B, record: Float64Array) => void,
-): Float64Array {
-  const record = new Float64Array(size)
-  const best = new Float64Array(size)
+  record: Float64Array,
+  best: Float64Array,
+): void {
+  if (own.length === 1 && others.length === 1) {
+    between(own[0], others[0], best)
+    return
+  }
   best[KEY] = Infinity
   for (const a of own) {
     for (const b of others) {
@@ -34,7 +38,6 @@ export function leastDistance<A, B>(
       if (record[KEY] < best[KEY]) best.set(record)
     }
   }
-  return best
 }
 
 /** How a ray is asked against the pieces of a shape. */
