@@ -1,5 +1,6 @@
 /** A collider of 2D: a shape on a body, and how it is filtered. */
 
+import type { StateVisitor } from '../core/save/state.ts'
 import { SurfaceCollider } from '../core/solve/surfaceCollider.ts'
 import { SURFACE_SPEED } from '../core/solve/surfaces.ts'
 import type { AnyKinds, Kinds } from '../core/state/handle.ts'
@@ -37,6 +38,14 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.form = shape
     this.ground = shape.kind === 'tiles' ? shape.ground : null
     if (shape.kind === 'tiles') this.ground?.attach(shape.group, this, this.host)
+  }
+
+  /** @internal */
+  override visit(v: StateVisitor): void {
+    this.form = v.object(this.form)
+    this.ground = v.object(this.ground)
+    // Tiles are shared by several colliders: the first of them speaks.
+    if (this.ground !== null && this.ground.isFirst(this)) this.ground.visit(v)
   }
 
   /** Where the shape's origin lies within its body. */

@@ -5,6 +5,7 @@
  * very near ends in a few steps as well. The turn is taken unwrapped, so a body that spins fast is followed all the way round.
  */
 
+import type { StateVisitor } from '../core/save/state.ts'
 import { type BentPath, MAX_BENDS } from '../core/solve/sweep.ts'
 import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { Path } from '../core/step/path.ts'
@@ -85,6 +86,12 @@ export class Path2 extends Path implements BentPath {
     this.body = body
     this.poses = poses
     this.bendsOf = bodies.i32()
+  }
+
+  override visit(v: StateVisitor): void {
+    this.bends = v.numbers(this.bends)
+    this.used = v.number(this.used)
+    for (const list of [this.counts, this.starts, this.bent]) list.visit(v)
   }
 
   /** A new tick: every path is straight. */

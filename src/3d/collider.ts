@@ -1,5 +1,6 @@
 /** A collider of 3D: a shape on a body, and how it is filtered. */
 
+import type { StateVisitor } from '../core/save/state.ts'
 import { SurfaceCollider } from '../core/solve/surfaceCollider.ts'
 import { SURFACE_SPEED } from '../core/solve/surfaces.ts'
 import type { AnyKinds, Kinds } from '../core/state/handle.ts'
@@ -25,6 +26,11 @@ export class Collider3<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.place = Object.freeze({ x: at.x, y: at.y, z: at.z })
     this.turn = Object.freeze({ x: rotation.x, y: rotation.y, z: rotation.z, w: rotation.w })
     Object.seal(this)
+  }
+
+  /** @internal */
+  override visit(v: StateVisitor): void {
+    this.form = v.object(this.form)
   }
 
   /** Where the shape's origin lies within its body. */

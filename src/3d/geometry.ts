@@ -1,4 +1,5 @@
 /** The pieces of 3D: their blocks (see shapes/layout.ts) and bounds in the world. The triangles of a surface stay with their shape. */
+import type { StateVisitor } from '../core/save/state.ts'
 import { COULD_BE_UPRIGHT, PieceTable, UPRIGHT } from '../core/state/pieces.ts'
 import type { Table } from '../core/state/table.ts'
 import { RAY_TRIANGLE } from './narrow/records.ts'
@@ -19,6 +20,14 @@ export class Geometry extends PieceTable<Piece> {
   constructor(colliders: Table, poses: Poses) {
     super(colliders, 3, 0, PLANE)
     this.poses = poses
+  }
+
+  override visit(v: StateVisitor): void {
+    super.visit(v)
+    const kept = v.objects(this.surfaces)
+    if (kept === this.surfaces) return
+    this.surfaces.length = 0
+    this.surfaces.push(...kept)
   }
 
   /** The user's number of a triangle of a piece; -1 where there is none. */

@@ -5,6 +5,7 @@
  * Two surfaces are not followed through each other.
  */
 
+import type { StateVisitor } from '../core/save/state.ts'
 import { type BentPath, MAX_BENDS } from '../core/solve/sweep.ts'
 import { type Column, IntList, type Table } from '../core/state/table.ts'
 import { swapRecord } from '../core/step/distances.ts'
@@ -69,6 +70,12 @@ export class Path3 extends Path implements BentPath {
     this.body = body
     this.poses = poses
     this.legsOf = bodies.i32()
+  }
+
+  override visit(v: StateVisitor): void {
+    this.legs = v.numbers(this.legs)
+    this.used = v.number(this.used)
+    for (const list of [this.counts, this.starts, this.jumps, this.bent]) list.visit(v)
   }
 
   override reset(): void {

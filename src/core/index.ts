@@ -5,6 +5,7 @@ export { CHECKS, type Check, type ExplainedCheck, type Explanation } from './fil
 export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, type Response } from './filter/layers.ts'
 export { type NearestResults, type OverlapResults, overlapResults } from './query/batch.ts'
 export type { QueryFilter } from './query/compiledFilter.ts'
+export { Snapshot } from './save/state.ts'
 export {
   type AnyKinds,
   type BodyJson,
@@ -27,4 +28,4 @@ export type { DecidedPair, DecideOptions, Hook } from './watch/decideHooks.ts'
 export { type ContactPoint, EVENT_KINDS, type EventJson, type EventKind, type WatchEvent } from './watch/event.ts'
 export type { WatchSide } from './watch/sides.ts'
 export type { Watch, WatchHandlers, WatchOptions, WatchPair } from './watch/watch.ts'
-export type { WorldStats } from './world.ts'
+export type { RestoreOptions, StepOptions, WorldStats } from './world.ts'

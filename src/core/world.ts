@@ -5,9 +5,10 @@
 
 import type { Advice, advise } from './filter/advise.ts'
 import type { Explanation, explain } from './filter/explain.ts'
-import { ON, RESPONSE_NAMES } from './filter/filter.ts'
+import { DEAD, ON, RESPONSE_NAMES } from './filter/filter.ts'
 import { Layers, RESPONSES, type Response } from './filter/layers.ts'
 import type { AnyJointEnd } from './joints/joint.ts'
+import { Keeper, Restorer, Snapshot, type StateVisitor } from './save/state.ts'
 import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
 import { Population } from './state/population.ts'
 import { Tags } from './state/tags.ts'
@@ -74,6 +75,18 @@ export interface WorldOptions<L extends string, T extends string, D> {
   unit?: number | undefined
   /** Collects what is worth a look, for `world.advice()`: while a game is made. Default false; then it costs nothing. */
   advise?: boolean | undefined
+}
+
+/** How a step is made. */
+export interface StepOptions {
+  /** Call no handler. Default false. */
+  quiet?: boolean | undefined
+}
+
+/** How a state is put back. */
+export interface RestoreOptions {
+  /** Tell, with the next step that is not quiet, what handlers have not heard. Default false. */
+  tell?: boolean | undefined
 }
 
 /** Names that a message lists at most. */
@@ -299,15 +312,20 @@ export abstract class WorldCore<
 
   /**
    * One tick of `1 / rate` seconds: moves the kinematic bodies, finds who meets, and reports it.
+   * With `quiet` the same happens, `events()` has it, and no handler is called (decide hooks are: they choose what happens). For ticks that are made
+   * once more after {@link restore}.
    * @throws KeenError `step-in-callback`; `callback-failed` when handlers threw, after all were called
    */
-  step(...nothing: never[]): void {
-    if (nothing.length > 0 && nothing[0] !== undefined) {
+  step(options: StepOptions = {}): void {
+    if (typeof options === 'number') {
       throw new KeenError(
         'bad-argument',
-        `step() takes nothing, got ${show(nothing[0])}: a tick is always 1 / rate seconds; fixedClock() makes even ticks of frame times`,
+        `step() takes no time, got ${show(options)}: a tick is always 1 / rate seconds; fixedClock() makes even ticks of frame times`,
       )
     }
+    record(options, 'the options of a step')
+    onlyFields(options, ['quiet'], 'the options of a step')
+    const quiet = flag(options.quiet, false, "'quiet' of a step")
     if (this.stepping) {
       throw new KeenError(
         'step-in-callback',
@@ -318,7 +336,7 @@ export abstract class WorldCore<
     this.stepping = true
     this.ticks++
     try {
-      runTick(this.rooms, this.ticks)
+      runTick(this.rooms, this.ticks, quiet)
     } finally {
       this.stepping = false
     }
@@ -336,6 +354,127 @@ export abstract class WorldCore<
     const { dispatch, kernel } = this.rooms
     const ends = (kernel.forces?.joints.told ?? []) as readonly E[]
     return [...ends, ...dispatch.events(perCollider)]
+  }
+
+  /**
+   * The state of the world as it is now: everything that decides what comes, and what watches have told. Not kept are handlers and hooks,
+   * which are code, and `data` of bodies, which is the user's. Cost: the memory of the world, copied.
+   * @param into a snapshot of this world that is no longer wanted: its memory is used again
+   * @throws KeenError `locked` from inside a handler or a hook; `bad-argument`
+   * @example const before = world.snapshot(); world.step(); world.restore(before)
+   */
+  snapshot(into?: Snapshot): Snapshot {
+    this.betweenSteps('snapshot')
+    if (into !== undefined) this.checkSnapshot(into, "'into' of snapshot")
+    this.rooms.kernel.refresh()
+    const kept = into ?? new Snapshot()
+    const keeper = new Keeper(kept)
+    this.visit(keeper)
+    keeper.end()
+    kept.world = this
+    ;(kept as { tick: number }).tick = this.ticks
+    return kept
+  }
+
+  /**
+   * Puts the world back to where it was when a snapshot of it was taken: to the bit. Bodies, colliders and joints that were removed since are alive
+   * again, by the same handles; those that were added since are removed. Watches stay, with what each had told by then; what was begun in between
+   * is told again as it comes. With `tell` the next step that is not quiet tells instead how what it finds differs from what handlers have heard: ends
+   * and begins with cause `restored`.
+   * @throws KeenError `locked` from inside a handler or a hook; `bad-argument` for a snapshot of another world
+   */
+  restore(snapshot: Snapshot, options: RestoreOptions = {}): void {
+    this.betweenSteps('restore')
+    this.checkSnapshot(snapshot, 'what is restored')
+    if (snapshot.world !== this) throw new KeenError('bad-argument', 'restore() takes a snapshot that was filled')
+    record(options, 'the options of restore')
+    onlyFields(options, ['tell'], 'the options of restore')
+    const { dispatch, interest, kernel } = this.rooms
+    if (flag(options.tell, false, "'tell' of restore")) dispatch.remember(interest.watches)
+    else dispatch.forgetHeard()
+    kernel.refresh()
+    this.visit(new Restorer(snapshot))
+  }
+
+  /** The state, part by part. */
+  private visit(v: StateVisitor): void {
+    const { population, pairs, rooms } = this
+    this.ticks = v.number(this.ticks)
+    this.table = v.object(this.table)
+    population.visit(v)
+    pairs.visit(v)
+    rooms.ledger.visit(v)
+    rooms.dispatch.visit(v)
+    rooms.crossings.visit(v)
+    rooms.kernel.visit(v)
+    if (v instanceof Restorer) this.wakeHandles()
+    for (const collider of population.colliderHandles) collider?.visit(v)
+    this.visitWatches(v)
+  }
+
+  /** Handles are what their slots say: alive, with their colliders, by their names. */
+  private wakeHandles(): void {
+    const { bodyHandles, colliderHandles, filter, bodySerial } = this.population
+    this.names.clear()
+    for (const collider of colliderHandles) collider?.setAlive((filter.flags.data[collider.slot] & DEAD) === 0)
+    for (const body of bodyHandles) {
+      if (body === null || bodySerial.data[body.slot] === 0) continue
+      const colliders: C[] = []
+      for (let c = this.population.first(body.slot); c >= 0; c = this.population.next(c))
+        colliders.push(colliderHandles[c]!)
+      const same = colliders.length === body.colliders.length && colliders.every((c, i) => c === body.colliders[i])
+      const alive = this.population.bodyAlive(body.slot)
+      body.setAlive(alive, same ? body.colliders : colliders)
+      if (alive && body.name !== null) this.names.set(body.name, body)
+    }
+  }
+
+  /** What each watch has told. Those that were made since have told nothing; one that was `once` and is over by itself may be there again. */
+  private visitWatches(v: StateVisitor): void {
+    const { rooms } = this
+    const { interest, ledger, dispatch, decide } = rooms
+    const now = [...interest.watches]
+    const kept = v.objects(now)
+    for (const watch of kept) watch.visit(v)
+    const hooks = v.objects(decide.hooks)
+    rooms.watchesChanged = v.flag(rooms.watchesChanged)
+    if (kept === now) return
+    const sameHooks = hooks.length === decide.hooks.length && hooks.every((hook, i) => hook === decide.hooks[i])
+    const sameWatches = kept.length === now.length && kept.every((watch, i) => watch === now[i])
+    const known = new Set(kept)
+    interest.watches.clear()
+    for (const watch of kept) {
+      if (!watch.dropped) interest.watches.add(watch)
+      else {
+        watch.over = true
+        dispatch.dropWatch(watch)
+        ledger.dropWatch(watch)
+      }
+    }
+    for (const watch of now) {
+      if (known.has(watch)) continue
+      watch.forget()
+      interest.watches.add(watch)
+    }
+    rooms.freshWatches.length = 0
+    for (const watch of interest.watches) if (watch.fresh) rooms.freshWatches.push(watch)
+    if (!sameHooks) decide.reconsider()
+    if (!sameHooks || !sameWatches) rooms.watchesChanged = true
+  }
+
+  private betweenSteps(what: string): void {
+    this.population.guard(what)
+    if (!this.stepping) return
+    throw new KeenError('locked', `${what}: the state of a world is whole between two steps only; note it, and do it after the step`)
+  }
+
+  private checkSnapshot(snapshot: unknown, what: string): void {
+    if (!(snapshot instanceof Snapshot)) {
+      throw new KeenError('bad-argument', `${what} must be a snapshot of this world, got ${show(snapshot)}`)
+    }
+    if (snapshot.world !== null && snapshot.world !== this) {
+      throw new KeenError('bad-argument', `${what} is of another world`)
+    }
   }
 
   /** @internal */

@@ -3,6 +3,7 @@
  * chunk by chunk before the next step or query.
  */
 
+import type { StateVisitor } from '../../core/save/state.ts'
 import { finite } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import type { Kernel2 } from '../kernel.ts'
@@ -71,6 +72,25 @@ export class Ground {
     this.colliders[group] = collider
     this.host = host
     writePose(collider.at, collider.angle, this.pose)
+  }
+
+  /** Its state, once no change waits. */
+  visit(v: StateVisitor): void {
+    v.numbers(this.grid.cells)
+    this.version = v.number(this.version)
+    // What was made of other tiles is not what these give.
+    v.copy(
+      () => null,
+      () => {
+        this.made.length = 0
+        this.outlines.length = 0
+      },
+    )
+  }
+
+  /** Whether a collider is the first of those that there were from the start. */
+  isFirst(collider: GroundCollider): boolean {
+    return this.colliders.find((each) => each !== null && each !== undefined) === collider
   }
 
   /** Brings the tiles of a behaviour into the world. */

@@ -1,5 +1,6 @@
 /** Pairs of slots that were told to ignore each other: what holds now, and what held at the last step. */
 
+import type { StateVisitor } from '../save/state.ts'
 import { PairMap } from '../state/table.ts'
 
 const NOW = 1
@@ -31,6 +32,21 @@ export class IgnoredPairs {
 
   before(a: number, b: number): boolean {
     return this.any && (this.marksOf(a, b) & BEFORE) !== 0
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.any = v.flag(this.any)
+    this.marks.visit(v)
+    for (const keys of [this.keys, this.changed]) {
+      v.copy(
+        () => [...keys],
+        (kept) => {
+          keys.clear()
+          for (const key of kept) keys.add(key)
+        },
+      )
+    }
   }
 
   /** What holds now is what the last step saw. */

@@ -3,6 +3,7 @@
  * their anchors are is kept by a dimension. A joint to the world has it as its first body, so that what it measures is the motion of the other.
  */
 import type { IgnoredPairs } from '../filter/ignoredPairs.ts'
+import type { StateVisitor } from '../save/state.ts'
 import type { Population } from '../state/population.ts'
 import { type Column, IntList, Table } from '../state/table.ts'
 
@@ -62,7 +63,9 @@ export const TORQUE = 1
 /** What a joint's handle is to the book. */
 export interface JointFace {
   /** @internal */ readonly slot: number
+  readonly alive: boolean
   /** @internal */ markDead(): void
+  /** @internal */ setAlive(alive: boolean): void
 }
 
 export class JointBook<J extends JointFace> {
@@ -119,6 +122,29 @@ export class JointBook<J extends JointFace> {
     this.order.push(joint)
     if (!touching) this.count(joint, 1)
     return joint
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    const kept = v.objects(this.handles)
+    if (kept !== this.handles) {
+      for (const handle of this.handles) if (handle !== null && handle.alive && !kept.includes(handle)) handle.markDead()
+      this.handles.length = 0
+      this.handles.push(...kept)
+    }
+    this.table.visit(v)
+    this.order.visit(v)
+    this.born = v.number(this.born)
+    v.copy(
+      () => [...this.counts],
+      (counts) => {
+        this.counts.clear()
+        for (const [key, count] of counts) this.counts.set(key, count)
+      },
+    )
+    if (kept === this.handles) return
+    for (let joint = 0; joint < this.handles.length; joint++)
+      this.handles[joint]?.setAlive((this.flags.data[joint] & JOINT_DEAD) === 0)
   }
 
   /** Takes a joint out at once; its slot stays until {@link release}. */

@@ -306,6 +306,12 @@ export abstract class JointHandle<K extends Kinds, B> implements JointFace {
     this.keeper.remove(this)
   }
 
+  /** Its slot was put back. @internal */
+  setAlive(alive: boolean): void {
+    if (alive) this.dead = false
+    else if (!this.dead) this.markDead()
+  }
+
   /** @internal */
   markDead(): void {
     this.last[FORCE] = this.force

@@ -1,4 +1,5 @@
 /** The joints of a world: how they are made and end, who hears of it, and what they wake. A dimension reads and writes where they are. */
+import type { StateVisitor } from '../save/state.ts'
 import type { Kinds } from '../state/handle.ts'
 import { DYNAMIC, KINEMATIC, type Population } from '../state/population.ts'
 import type { JointStages } from '../step/kernel.ts'
@@ -241,6 +242,17 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
     }
   }
 
+  /** Their state. */
+  visit(v: StateVisitor): void {
+    this.book.visit(v)
+    this.tick = v.number(this.tick)
+    this.told = v.objects(this.told)
+    const waiting = v.objects(this.waiting)
+    if (waiting === this.waiting) return
+    this.waiting.length = 0
+    this.waiting.push(...waiting)
+  }
+
   settle(tick: number): void {
     this.tick = tick
     if (this.told.length > 0) this.told = []
@@ -253,17 +265,18 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
     if (this.waiting.length > 1) this.waiting.sort((x, y) => x.joint.serial - y.joint.serial)
   }
 
-  tell(failures: Failure[]): boolean {
+  tell(failures: Failure[], quiet: boolean): boolean {
     if (this.waiting.length === 0) return false
-    this.tellAll(failures)
+    this.tellAll(failures, quiet)
     return true
   }
 
-  private tellAll(failures: Failure[]): void {
+  private tellAll(failures: Failure[], quiet: boolean): void {
     for (const { joint, cause } of this.waiting.splice(0)) {
       const event = new End<J, B>(joint, cause, this.tick, this.tick * this.setup.dt)
       this.told.push(event)
       const call = (what: string, handler: ((event: JointEnd<J, B>) => void) | undefined): void => {
+        if (quiet) return
         try {
           handler?.(event)
         } catch (error) {

@@ -1,5 +1,6 @@
 /** Which dynamic bodies take part: who comes and goes, and what wakes whom. Who falls asleep is decided in `sleep.ts`. */
 import { SOLID } from '../filter/filter.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { BODY_DEAD, BODY_ENABLED, DYNAMIC, type Population } from '../state/population.ts'
 import type { Pairs } from '../step/pairs.ts'
 import { Islands } from './islands.ts'
@@ -18,6 +19,12 @@ export class Activation {
     this.pairs = pairs
     this.holds = holds
     this.islands = new Islands(population.bodies)
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.count = v.number(this.count)
+    this.islands.visit(v)
   }
 
   /** A body that is dynamic from now on. */

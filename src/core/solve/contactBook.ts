@@ -3,6 +3,7 @@
  * tick. They last as long as that, and keep the impulses of the last tick for their points, by the points' names. A dimension brings
  * where two pieces touch.
  */
+import type { StateVisitor } from '../save/state.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import type { Population } from '../state/population.ts'
 import { type Column, IntList, Table } from '../state/table.ts'
@@ -52,6 +53,12 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
   protected readonly geometry: G
   private readonly form: PointForm
   private readonly older = (a: number, b: number): boolean => this.before(a, b)
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.table.visit(v)
+    for (const list of [this.list, this.fresh, this.merged]) list.visit(v)
+  }
 
   constructor(population: Population<object, object>, pairs: Pairs, geometry: G, form: PointForm) {
     this.population = population

@@ -2,6 +2,7 @@
  * What forces and contacts add to the stages of a tick (`core/step/kernel.ts`), as far as that knows no dimension. A kernel without them has
  * bodies that stand still, and bodies that move as they are told.
  */
+import type { StateVisitor } from '../save/state.ts'
 import { SOLID } from '../filter/filter.ts'
 import { DYNAMIC, type Population } from '../state/population.ts'
 import type { BroadPhase } from '../step/broadPhase.ts'
@@ -46,6 +47,7 @@ export interface ForcesSetup {
 
 /** What forces ask of joints. */
 interface ForcedJoints extends JointStages {
+  visit(v: StateVisitor): void
   wakeMoved(velocities: Float64Array, speeds: number): void
   wakeJoined(body: number): void
   bodyRemoved(body: number): void
@@ -95,6 +97,12 @@ export abstract class ForcesCore<
     this.normal = normal
     this.axes = axes
     this.least = LEAST_CLOSING * unit
+  }
+
+  /** Their state. */
+  visit(v: StateVisitor): void {
+    this.motion.visit(v)
+    this.joints.visit(v)
   }
 
   get activation(): Activation {

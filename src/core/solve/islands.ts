@@ -2,6 +2,7 @@
  * Islands: bodies that constraints hold together, directly or over others, and so fall asleep and wake together. While awake they are
  * found again each tick (union and find, with path halving); asleep they are kept as rings of bodies.
  */
+import type { StateVisitor } from '../save/state.ts'
 import { type Column, IntList, type Table } from '../state/table.ts'
 
 export class Islands {
@@ -26,6 +27,11 @@ export class Islands {
     this.parent = bodies.i32()
     this.least = bodies.f64()
     this.last = bodies.i32()
+  }
+
+  /** Their state. */
+  visit(v: StateVisitor): void {
+    this.awake.visit(v)
   }
 
   /** A body that the solver is to move from now on. */

@@ -4,6 +4,7 @@
  * Who is awake stands in `activation.ts`.
  */
 import { PASS, SOLID } from '../filter/filter.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { DYNAMIC, type Population } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
 import { type Pairs, STALE } from '../step/pairs.ts'
@@ -131,6 +132,15 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     this.visited = pairs.table.i32()
   }
 
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.activation.visit(v)
+    this.contacts.visit(v)
+    this.sleep.fallen.visit(v)
+    this.movingKinematics.visit(v)
+    this.gravity.set(v.numbers(this.gravity))
+  }
+
   // What a dimension brings.
 
   /** Writes the velocity of a kinematic body to {@link startVelocity} and its motion to {@link predicted}; returns whether it moves. */
@@ -210,12 +220,12 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
         const pair = edge >> 1
         if (visited.data[pair] === now) continue
         visited.data[pair] = now
-        this.visit(pair, now)
+        this.visitPair(pair, now)
       }
     }
   }
 
-  private visit(pair: number, now: number): void {
+  private visitPair(pair: number, now: number): void {
     const { population, pairs, contacts, within, dynamics, touch, normal } = this
     const { axes } = this.form
     const { type } = population

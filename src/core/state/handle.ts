@@ -5,6 +5,7 @@
 
 import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from '../filter/filter.ts'
 import type { LayerSet } from '../filter/layers.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { flag, oneOf, refuseAssignment } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { INSPECT } from '../util/inspect.ts'
@@ -208,6 +209,14 @@ export abstract class BodyHandle<K extends Kinds, C> {
     this.list = list
   }
 
+  /** Its slot was put back, with these colliders. @internal */
+  setAlive(alive: boolean, colliders: readonly C[]): void {
+    if (alive) {
+      this.dead = false
+      this.list = colliders
+    } else if (!this.dead) this.markDead()
+  }
+
   /** @internal */
   markDead(): void {
     this.lastEnabled = this.enabled
@@ -405,6 +414,15 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   markDead(): void {
     this.last = this.words()
   }
+
+  /** Its slot was put back. @internal */
+  setAlive(alive: boolean): void {
+    if (alive) this.last = null
+    else if (this.last === null) this.markDead()
+  }
+
+  /** What a dimension keeps with it besides. @internal */
+  visit(_v: StateVisitor): void {}
 
   private mark(bit: number, value: unknown, what: string): void {
     flag(value ?? null, false, `'${what}' of a collider`)

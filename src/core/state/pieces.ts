@@ -3,6 +3,7 @@
  * body and one in the world, bounds, and a place in a tree. World blocks are what every test reads; they are rebuilt when a body
  * moves. What the numbers of a block mean is the business of a dimension.
  */
+import type { StateVisitor } from '../save/state.ts'
 import { type Column, type IntList, Table } from './table.ts'
 
 const NONE = -1
@@ -148,6 +149,23 @@ export abstract class PieceTable<S extends SourcePiece> {
   /** The next piece of the same collider, or -1. */
   after(piece: number): number {
     return this.row.data[ROW * piece + NEXT]
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.pieces.visit(v)
+    this.world = v.numbers(this.world)
+    this.body = v.numbers(this.body)
+    this.used = v.number(this.used)
+    this.ordinals = v.number(this.ordinals)
+    v.copy(
+      () => copied(this.free, (offsets) => offsets.slice()),
+      (kept) => putBack(kept, this.free, (offsets) => offsets.slice()),
+    )
+    v.copy(
+      () => copied(this.runs, copyRuns),
+      (kept) => putBack(kept, this.runs, copyRuns),
+    )
   }
 
   /** Takes the pieces of a shape in, at a pose of numbers within its body. */
@@ -357,6 +375,22 @@ export abstract class PieceTable<S extends SourcePiece> {
     }
     return offset
   }
+}
+
+const NOTHING: readonly (readonly [number, never])[] = []
+
+/** The entries of a map, each value copied. */
+function copied<V>(map: ReadonlyMap<number, V>, copy: (value: V) => V): readonly (readonly [number, V])[] {
+  return map.size === 0 ? NOTHING : [...map].map(([key, value]) => [key, copy(value)] as const)
+}
+
+function putBack<V>(kept: readonly (readonly [number, V])[], map: Map<number, V>, copy: (value: V) => V): void {
+  map.clear()
+  for (const [key, value] of kept) map.set(key, copy(value))
+}
+
+function copyRuns(runs: PieceRun[]): PieceRun[] {
+  return runs.map((run) => (run.pieces.length === 0 ? run : { keys: run.keys, pieces: run.pieces.slice() }))
 }
 
 function widened(data: Float64Array, size: number): Float64Array {

@@ -19,6 +19,7 @@ import {
   SENSOR_FLAG,
 } from '../filter/filter.ts'
 import type { Layers } from '../filter/layers.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { KeenError } from '../util/errors.ts'
 import { IntList, SlotSet, Table } from './table.ts'
 
@@ -238,6 +239,38 @@ export class Population<B, C> {
     filter.bodiesIgnoring.endTick()
     filter.collidersIgnoring.endTick()
     filter.bodiesJoined.endTick()
+  }
+
+  /**
+   * Its state. The handles come first, while their slots still hold what the last words of one are read from that was made later.
+   */
+  visit(v: StateVisitor): void {
+    this.takeHandles(this.bodyHandles, v)
+    this.takeHandles(this.colliderHandles, v)
+    this.bodies.visit(v)
+    this.colliders.visit(v)
+    this.kinematics.visit(v)
+    this.changed.visit(v)
+    this.marked.visit(v)
+    this.deadBodies.visit(v)
+    this.deadColliders.visit(v)
+    this.born = v.number(this.born)
+    this.bornColliders = v.number(this.bornColliders)
+    this.filter.bodiesIgnoring.visit(v)
+    this.filter.collidersIgnoring.visit(v)
+    this.filter.bodiesJoined.visit(v)
+  }
+
+  private takeHandles<H>(handles: (H | null)[], v: StateVisitor): void {
+    const kept = v.objects(handles)
+    if (kept === handles) return
+    const staying = new Set(kept)
+    for (const handle of handles) {
+      const face = handle as unknown as { alive: boolean; markDead(): void } | null
+      if (face !== null && face !== undefined && face.alive && !staying.has(handle)) face.markDead()
+    }
+    handles.length = 0
+    for (const handle of kept) handles.push(handle)
   }
 
   /** Frees the slots of the dead. `each` is called for every collider slot first. */

@@ -1,5 +1,7 @@
 /** Columns of numbers that grow together: the hot state of the world. A slot is an index into every column. */
 
+import type { StateVisitor } from '../save/state.ts'
+
 type Words = Float64Array | Int32Array
 
 /** One column; reload `data` at the start of a stage, for it is replaced when the table grows. */
@@ -24,7 +26,7 @@ export class Table {
   private readonly columns: Column[] = []
   private readonly doubles: Column<Float64Array>[] = []
   private readonly words: Column<Int32Array>[] = []
-  private readonly free: number[] = []
+  private readonly free = new IntList()
 
   constructor(capacity = 16) {
     this.capacity = capacity
@@ -50,8 +52,7 @@ export class Table {
   /** A slot whose columns are all zero. */
   claim(): number {
     this.count++
-    const reused = this.free.pop()
-    if (reused !== undefined) return reused
+    if (this.free.length > 0) return this.free.pop()
     if (this.size === this.capacity) this.grow()
     return this.size++
   }
@@ -78,6 +79,20 @@ export class Table {
       for (let i = 0; i < from.length; i++) {
         for (let k = 0; k < width; k++) data[to[i] * width + k] = before[from[i] * width + k]
       }
+    }
+  }
+
+  /** Its state: all columns, those that were added since a state was taken down with zeros. */
+  visit(v: StateVisitor): void {
+    this.size = v.number(this.size)
+    this.count = v.number(this.count)
+    this.capacity = v.number(this.capacity)
+    this.free.visit(v)
+    const kept = v.number(this.columns.length)
+    for (let i = 0; i < this.columns.length; i++) {
+      const column = this.columns[i]
+      if (i < kept) column.data = v.numbers(column.data)
+      else column.data = new (column.data.constructor as new (length: number) => Words)(this.capacity * column.width)
     }
   }
 
@@ -113,6 +128,12 @@ export class IntList {
 
   pop(): number {
     return this.data[--this.length]
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.data = v.numbers(this.data)
+    this.length = v.number(this.length)
   }
 
   has(value: number): boolean {
@@ -190,6 +211,13 @@ export class PairMap {
   /** a + 1, b, value; 0 in the first marks an empty cell. */
   private cells = new Int32Array(3 * 64)
   private mask = 63
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.count = v.number(this.count)
+    this.cells = v.numbers(this.cells)
+    this.mask = this.cells.length / 3 - 1
+  }
 
   get(a: number, b: number): number {
     const { cells, mask } = this
@@ -270,6 +298,12 @@ export class SlotSet {
     if (((this.words[word] & bit) !== 0) === isIn) return
     this.words[word] ^= bit
     this.count += isIn ? 1 : -1
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.words = v.numbers(this.words)
+    this.count = v.number(this.count)
   }
 
   /** The first slot of the set from one on; -1 for none. */

@@ -4,6 +4,7 @@
  * decides when a tree is rebuilt.
  */
 import { FIXED, SENSOR } from '../filter/filter.ts'
+import type { StateVisitor } from '../save/state.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, type Population } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
@@ -89,6 +90,14 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.changedTick = colliders.i32()
     this.odometer = colliders.f64(2)
     this.treeOf = colliders.i32()
+  }
+
+  /** Its state, once nothing waits to be brought in. */
+  visit(v: StateVisitor): void {
+    this.now = v.number(this.now)
+    this.geometry.visit(v)
+    for (const tree of this.trees) tree.visit(v)
+    for (const list of [this.planes, this.queue, this.movedBodies, this.stretched, this.unsettled, this.edited]) list.visit(v)
   }
 
   /** Takes the pieces of a collider in, at a pose of numbers within its body; in the trees from the next query or step on. */

@@ -2,6 +2,7 @@
  * The last times that two colliders met and parted within one tick: for explanations, which would else find them apart and have nothing to
  * say. Nothing simulated depends on it.
  */
+import type { StateVisitor } from '../save/state.ts'
 import type { Pairs } from './pairs.ts'
 
 /** How many are kept. */
@@ -44,6 +45,13 @@ export class Crossings {
     this.times[TIMES * at] = pairs.when.data[pair]
     this.times[TIMES * at + 1] = pairs.exit.data[pair]
     this.times[TIMES * at + 2] = closing
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.count = v.number(this.count)
+    v.numbers(this.words)
+    v.numbers(this.times)
   }
 
   /** All that are kept, the latest first, with the ages of the colliders. */

@@ -3,6 +3,8 @@
  * depends on it.
  */
 
+import type { StateVisitor } from '../save/state.ts'
+
 /** How many are kept, of all bodies together. */
 const KEPT = 256
 
@@ -34,6 +36,12 @@ export class Jumps {
     this.ticks[at] = tick
     this.poses.set(from, 2 * this.size * at)
     this.poses.set(to, 2 * this.size * at + this.size)
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.count = v.number(this.count)
+    for (const numbers of [this.serials, this.ticks, this.poses]) v.numbers(numbers)
   }
 
   /** Those of a body, the latest first. */

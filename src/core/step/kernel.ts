@@ -5,6 +5,7 @@
 import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
 import type { DescribedJoints, OffBody } from '../joints/strains.ts'
 import type { Surfaces } from '../solve/surfaces.ts'
+import type { StateVisitor } from '../save/state.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, type Population, TELEPORTED } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
@@ -126,6 +127,14 @@ export interface KernelParts<G extends Pieces> {
   readonly surfaces: Surfaces
 }
 
+/** Who is carried along by what moves. */
+interface StepRiders {
+  carryInStep(now: number): void
+  forget(body: number): void
+  visit(v: StateVisitor): void
+  clear(): void
+}
+
 /** What joints add at the end of a tick: see `core/joints/joints.ts`. */
 export interface JointStages {
   /** The ends that were told in the last tick. */
@@ -134,12 +143,13 @@ export interface JointStages {
   settle(tick: number): void
   /** For explanations: what is told of the joints of two bodies. */
   describe(a: number, b: number, offBody: OffBody): DescribedJoints
-  /** Tells what ended; returns whether there was anything. */
-  tell(failures: Failure[]): boolean
+  /** Tells what ended, or only books it; returns whether there was anything. */
+  tell(failures: Failure[], quiet: boolean): boolean
 }
 
 /** What forces add to the stages: see `core/solve/forces.ts`, which a world without any does not load. */
 interface ForceStages {
+  visit(v: StateVisitor): void
   readonly joints: JointStages
   predictBounds(): void
   findContacts(): void
@@ -195,7 +205,7 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   private readonly born: Column<Int32Array>
   private readonly kept: { readonly from: Float64Array; readonly to: Float64Array }
   /** Who is carried along by what moves; null while nobody has travelled. */
-  riders: { carryInStep(now: number): void; forget(body: number): void } | null = null
+  riders: StepRiders | null = null
   /** Which pairs are worth judging. */
   readonly candidates: Candidates
   /** Pairs that are judged anew in this tick since one of the two changed its shape there. */
@@ -258,6 +268,20 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Brings geometry and trees up to date before a query. Changes no simulated state. */
   refresh(): void {
     this.broadPhase.refresh()
+  }
+
+  /** Its state, once nothing waits to be brought in. */
+  visit(v: StateVisitor): void {
+    this.broadPhase.visit(v)
+    this.poses.held = v.number(this.poses.held)
+    this.path.visit(v)
+    this.ways.visit(v)
+    this.jumps.visit(v)
+    this.reshaped.visit(v)
+    const rides = v.flag(this.riders !== null)
+    if (rides) this.riders?.visit(v)
+    else this.riders?.clear()
+    this.forces?.visit(v)
   }
 
   // The stages of a tick, in their order.

@@ -3,6 +3,7 @@
  * that holds and remembers what was established about it. `a` is always the older collider.
  */
 import { type Filter, PASS, SOLID } from '../filter/filter.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { type Column, IntList, PairMap, Table } from '../state/table.ts'
 
 const NONE = -1
@@ -217,6 +218,15 @@ export class Pairs {
       this.table.release(this.removed.data[i])
     }
     this.removed.clear()
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.table.visit(v)
+    this.map.visit(v)
+    this.heads = v.numbers(this.heads)
+    for (const list of [this.changed, this.toAsk, this.toRemove, this.removed]) list.visit(v)
+    this.hasHooks = v.flag(this.hasHooks)
   }
 
   /** Whether a slot holds a living pair. */

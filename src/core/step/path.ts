@@ -3,6 +3,7 @@
  * (Mirtich, 1996). A dimension brings how far the two can safely go.
  */
 
+import type { StateVisitor } from '../save/state.ts'
 import type { Way } from '../travel/ways.ts'
 
 /** Steps of a search: how many it may take for a meeting, and after how many a motion that keeps very near is taken to graze. */
@@ -77,6 +78,9 @@ export abstract class Path {
 
   /** No pieces are passed any more. */
   forgetPassed(): void {}
+
+  /** Its state. */
+  abstract visit(v: StateVisitor): void
 
   /** A new tick: every path is straight. */
   abstract reset(): void

@@ -38,12 +38,13 @@ export interface Rooms<B extends object, C extends object, V extends object> {
   release(): void
 }
 
-/** One tick. Throws what callbacks threw, after everything is done. */
+/** One tick, in which handlers are called unless it is quiet. Throws what callbacks threw, after everything is done. */
 export function runTick<B extends object, C extends object, V extends object>(
   rooms: Rooms<B, C, V>,
   tick: number,
+  quiet: boolean,
 ): void {
-  const { population, pairs, dispatch, kernel } = rooms
+  const { population, pairs, dispatch, kernel, interest } = rooms
   refilter(rooms)
   kernel.prepare()
   kernel.predictBounds()
@@ -60,9 +61,9 @@ export function runTick<B extends object, C extends object, V extends object>(
   compare(rooms, tick)
   population.endTick()
   kernel.forces?.joints.settle(tick)
-  dispatch.gather(tick)
+  dispatch.gather(tick, quiet ? null : interest.watches)
   try {
-    dispatch.deliver()
+    dispatch.deliver(quiet)
   } finally {
     rooms.release()
     pairs.release(rooms.releasePair)

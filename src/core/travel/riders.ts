@@ -2,6 +2,7 @@
  * Who stands on what, and is carried along by it: by what moved at once (`travel`), and by what the step moves, whatever moves it. A
  * dimension tells where a point of a moved body has come to.
  */
+import type { StateVisitor } from '../save/state.ts'
 import type { Population } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
 
@@ -69,6 +70,16 @@ export class Riders {
     this.carried = bodies.i32()
     this.at = new Float64Array(space.axes)
     this.upright = new Float64Array(space.axes)
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.riding.visit(v)
+  }
+
+  /** Nobody rides. */
+  clear(): void {
+    this.riding.clear()
   }
 
   /** What a travel has found: what the body stands on, and whether that carries it. */

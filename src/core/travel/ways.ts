@@ -2,6 +2,7 @@
  * The ways that bodies travelled since the last step: the poses between which they went straight, where they were teleported in between, and
  * what they hit. The next step takes the bodies back to where they set out, so that it sees their motion, and sweeps the whole way.
  */
+import type { StateVisitor } from '../save/state.ts'
 import { BODY_ENABLED, KINEMATIC, type Population } from '../state/population.ts'
 import { IntList } from '../state/table.ts'
 
@@ -37,6 +38,20 @@ export class Way {
     this.axes = axes
     this.poses = new Float64Array(8 * size)
     this.atStep = new Float64Array(size)
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.poses = v.numbers(this.poses)
+    this.lengths = v.numbers(this.lengths)
+    this.jumps = v.numbers(this.jumps)
+    this.count = v.number(this.count)
+    this.start = v.number(this.start)
+    this.atStep.set(v.numbers(this.atStep))
+    this.pushed.visit(v)
+    this.hits = v.number(this.hits)
+    this.words.visit(v)
+    this.numbers = v.numbers(this.numbers)
   }
 
   clear(): void {
@@ -150,6 +165,22 @@ export class Ways {
   holds(traveller: number, other: number): boolean {
     const way = this.of(traveller)
     return way !== null && !way.pushed.has(other)
+  }
+
+  /** Their state. */
+  visit(v: StateVisitor): void {
+    const before = this.bodies.data.slice(0, this.bodies.length)
+    this.bodies.visit(v)
+    for (const body of before) {
+      const way = this.ways[body]!
+      if (!this.bodies.has(body)) this.giveBack(body, way)
+    }
+    for (let i = 0; i < this.bodies.length; i++) {
+      const body = this.bodies.data[i]
+      while (this.ways.length <= body) this.ways.push(null)
+      this.ways[body] ??= this.spare.pop() ?? new Way(this.poses.kept, this.poses.axes)
+      this.ways[body]!.visit(v)
+    }
   }
 
   /** A body was teleported: what it travelled before is kept. */

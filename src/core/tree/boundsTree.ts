@@ -6,6 +6,7 @@
  * Every change refits upwards and rotates where that shrinks the bounds below (Kopta et al., 2012). A dimension brings what goes over
  * bounds: how large they are, the best place for a new leaf, and the search. Walks read `f32` and `i32` in place.
  */
+import type { StateVisitor } from '../save/state.ts'
 import { IntList } from '../state/table.ts'
 import { growTree, type Partition } from './grow.ts'
 
@@ -65,6 +66,19 @@ export abstract class BoundsTree {
   /** Whether it has been moved about so much since it was built that rebuilding it pays. */
   get worn(): boolean {
     return this.count > SMALL && this.moves > WORN * this.count
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.count = v.number(this.count)
+    this.blank = v.number(this.blank)
+    this.nodes = v.number(this.nodes)
+    this.moves = v.number(this.moves)
+    this.i32 = v.numbers(this.i32)
+    if (this.f32.buffer !== this.i32.buffer) this.f32 = new Float32Array(this.i32.buffer as ArrayBuffer)
+    this.parent = v.numbers(this.parent)
+    this.leaf = v.numbers(this.leaf)
+    this.free.visit(v)
   }
 
   insert(proxy: number, box: Float64Array, at: number, bits: number): void {

@@ -24,6 +24,7 @@ export const CAUSES = [
   'crossed',
   'bounced',
   'watched',
+  'restored',
   'moved',
 ] as const
 
@@ -46,9 +47,10 @@ const TELEPORTED_TO = 12
 const CROSSED = 13
 const BOUNCED = 14
 const WATCHED = 15
-const MOVED = 16
+export const RESTORED = 16
+const MOVED = 17
 /** Later than every cause: the neutral start of a minimum. */
-export const NO_CAUSE = 17
+export const NO_CAUSE = 18
 
 /** Why the two of a pair began or ceased to meet in this tick. */
 export function causeOfPair(population: Population<object, object>, pairs: Pairs, pair: number): number {

@@ -145,6 +145,11 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
     this.changed()
   }
 
+  /** Other hooks are there than those that gave the answers of a state that was put back. */
+  reconsider(): void {
+    this.changed()
+  }
+
   /** Hooks came or went: everything that touches is asked about again. */
   private changed(): void {
     this.pairs.askEvery = this.hooks.some((hook) => hook.everyTick)

@@ -4,12 +4,13 @@
  * meanwhile last.
  */
 
+import type { StateVisitor } from '../save/state.ts'
 import { DEAD, RESPONSE_NAMES, SOLID } from '../filter/filter.ts'
 import type { Population } from '../state/population.ts'
 import { IntList, Table } from '../state/table.ts'
 import type { Kernel } from '../step/kernel.ts'
 import { KeenError } from '../util/errors.ts'
-import { CAUSES, REMOVED } from './causes.ts'
+import { CAUSES, REMOVED, RESTORED } from './causes.ts'
 import { type ContactPoint, EVENT_KINDS, EventRecord, type WatchEvent } from './event.ts'
 import { CHANGED_RESPONSE, CLOSING, FLIPPED, FRICTION, IMPULSE, type Ledger, PASSED, STRUCK, TOLD } from './ledger.ts'
 import type { Watch } from './watch.ts'
@@ -26,6 +27,23 @@ export interface Failure {
   readonly error: unknown
   /** What may help, after the text of the error. */
   readonly hint?: string | undefined
+}
+
+/** Stands for a record where a fact has none. */
+const RESTORED_FACT = -1
+
+/** A pair that was told of. */
+interface Told<B, C, V> {
+  readonly watch: Watch<B, C, V>
+  readonly swapped: number
+  readonly bodyA: B
+  readonly bodyB: B
+  readonly colliderA: C
+  readonly colliderB: C
+  readonly response: number
+  readonly normal: Float64Array
+  /** In ticks. */
+  readonly dwell: number
 }
 
 export class Dispatch<B extends object, C extends object, V extends object> {
@@ -72,6 +90,10 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private current = 0
   private readonly vector: V
   private tick = 0
+  /** Whether handlers are left out in this tick. */
+  private quiet = false
+  /** What handlers believe to meet, since a state was put back that is to be told. */
+  private heard: Map<string, Told<B, C, V>> | null = null
 
   private readonly older = (a: number, b: number): boolean => this.ledger.order(a, b) < 0
   private readonly endsSooner = (a: number, b: number): boolean => {
@@ -99,11 +121,105 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     this.event.findPoints = () => this.pointsOf(this.current)
   }
 
-  /** Puts the facts of the tick in order. */
-  gather(tick: number): void {
+  /** Its state: the facts of the last tick, and who is told of in every tick. */
+  visit(v: StateVisitor): void {
+    this.queue.visit(v)
+    this.length = v.number(this.length)
+    this.tick = v.number(this.tick)
+    this.durings.visit(v)
+    this.striking.visit(v)
+    this.finished.visit(v)
+    for (const list of [this.watches, this.bodyA, this.bodyB, this.colliderA, this.colliderB] as unknown[][]) {
+      const kept = v.objects(list)
+      if (kept === list) continue
+      list.length = 0
+      list.push(...kept)
+    }
+  }
+
+  /** Takes down what handlers believe to meet, unless that is already done: the next step that tells anything tells the difference. */
+  remember(watches: Iterable<Watch<B, C, V>>): void {
+    this.heard ??= this.toldOf(watches)
+  }
+
+  /** What handlers believe is what is. */
+  forgetHeard(): void {
+    this.heard = null
+  }
+
+  /** Every pair that has been told of, by watch and ages. */
+  private toldOf(watches: Iterable<Watch<B, C, V>>): Map<string, Told<B, C, V>> {
+    const { ledger, population } = this
+    const { bodyHandles, colliderHandles } = population
+    const told = new Map<string, Told<B, C, V>>()
+    for (const watch of watches) {
+      for (const record of ledger.toldOf(watch)) {
+        const a = ledger.bodyA.data[record]
+        const b = ledger.bodyB.data[record]
+        const c = ledger.colliderA.data[record]
+        const d = ledger.colliderB.data[record]
+        const normal = new Float64Array(3)
+        const response = ledger.toldResponse.data[record]
+        if (response === SOLID) this.writeNormal(record, normal, 0)
+        const { bodySerial, serial } = population
+        const ages = watch.perCollider ? [serial.data[c], serial.data[d]] : [bodySerial.data[a], bodySerial.data[b]]
+        told.set(`${watch.id} ${ages} ${response}`, {
+          watch,
+          swapped: ledger.flags.data[record] & FLIPPED,
+          bodyA: bodyHandles[a]!,
+          bodyB: bodyHandles[b]!,
+          colliderA: colliderHandles[c]!,
+          colliderB: colliderHandles[d]!,
+          response,
+          normal,
+          dwell: this.tick - ledger.beginTick.data[record],
+        })
+      }
+    }
+    return told
+  }
+
+  /** Facts for what handlers believe and is not so any more, and for what they have not heard. */
+  private addRestored(watches: Iterable<Watch<B, C, V>>): void {
+    const { heard } = this
+    if (heard === null) return
+    this.heard = null
+    const now = this.toldOf(watches)
+    for (const [key, told] of heard) if (!now.has(key)) this.addTold(END, told)
+    for (const [key, told] of now) if (!heard.has(key)) this.addTold(BEGIN, told)
+  }
+
+  private addTold(kind: number, told: Told<B, C, V>): void {
+    const at = this.length++
+    if (at === this.queue.size) this.queue.claim()
+    this.kind.data[at] = kind
+    this.record.data[at] = RESTORED_FACT
+    this.cause.data[at] = RESTORED
+    this.when.data[at] = 0
+    this.response.data[at] = told.response
+    this.dwell.data[at] = kind === END ? told.dwell : 0
+    this.isSwapped.data[at] = told.swapped
+    this.passing.data[at] = 0
+    for (let i = 0; i < 3; i++) {
+      this.strength.data[3 * at + i] = 0
+      this.normal.data[3 * at + i] = told.normal[i]
+    }
+    this.watches[at] = told.watch
+    this.bodyA[at] = told.bodyA
+    this.bodyB[at] = told.bodyB
+    this.colliderA[at] = told.colliderA
+    this.colliderB[at] = told.colliderB
+  }
+
+  /**
+   * Puts the facts of the tick in order.
+   * @param watches what is asked for the difference to what handlers believe; null where nothing is told
+   */
+  gather(tick: number, watches: Iterable<Watch<B, C, V>> | null): void {
     const { ledger, ends, begins, durings, striking } = this
-    this.tick = tick
     this.length = 0
+    if (watches !== null) this.addRestored(watches)
+    this.tick = tick
     this.sift()
     ends.sort(this.endsSooner)
     begins.sort(this.beginsSooner)
@@ -132,17 +248,21 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     }
   }
 
-  /** Tells everything, the ends of what handlers removed included. Throws `callback-failed` when all is done. */
-  deliver(): void {
+  /**
+   * Tells everything, the ends of what handlers removed included. Throws `callback-failed` when all is done.
+   * @param quiet books it only: no handler is called
+   */
+  deliver(quiet: boolean): void {
     const { failures } = this
     this.running = true
+    this.quiet = quiet
     // Joints first: by their ends much else is explained.
     const joints = this.kernel.forces?.joints
-    joints?.tell(failures)
+    joints?.tell(failures, quiet)
     let next = 0
     for (;;) {
       for (; next < this.length; next++) this.tell(next)
-      const more = joints?.tell(failures) ?? false
+      const more = joints?.tell(failures, quiet) ?? false
       if (this.ledger.dirty.length === 0 && !more) break
       this.sift()
       this.ends.sort(this.older)
@@ -255,15 +375,20 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   }
 
   private readNormal(record: number, at: number): void {
-    const { ledger, normal } = this
-    this.kernel.readNormal(ledger.pairOf.data[record], normal.data, 3 * at)
+    this.writeNormal(record, this.normal.data, 3 * at)
+  }
+
+  /** Writes the normal of a record, from its older body, as three numbers. */
+  private writeNormal(record: number, out: Float64Array, at: number): void {
+    const { ledger } = this
+    this.kernel.readNormal(ledger.pairOf.data[record], out, at)
     // The pair's normal goes from its older collider; the record's from its older body.
     if (
       this.population.serial.data[ledger.colliderA.data[record]] <
       this.population.serial.data[ledger.colliderB.data[record]]
     )
       return
-    for (let i = 3 * at; i < 3 * at + 3; i++) normal.data[i] = normal.data[i] === 0 ? 0 : -normal.data[i]
+    for (let i = at; i < at + 3; i++) out[i] = out[i] === 0 ? 0 : -out[i]
   }
 
   private tell(at: number): void {
@@ -274,6 +399,11 @@ export class Dispatch<B extends object, C extends object, V extends object> {
     // A null watch marks a fact that was cancelled, so that `events()` skips it.
     this.watches[at] = null
     if (watch.over) return
+    if (record === RESTORED_FACT) {
+      this.watches[at] = watch
+      this.call(watch, at)
+      return
+    }
     if (kind === BEGIN) {
       const passed = (ledger.flags.data[record] & PASSED) !== 0
       const gone = passed ? this.isDead(record, watch) : ledger.responseOf(record) === 0
@@ -332,7 +462,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   private call(watch: Watch<B, C, V>, at: number): void {
     const kind = EVENT_KINDS[this.kind.data[at]]
     const handlers = watch.handlers
-    if (handlers[kind] === undefined) return
+    if (this.quiet || handlers[kind] === undefined) return
     this.fill(this.event, at, true, this.vector)
     try {
       handlers[kind](this.event)
@@ -377,6 +507,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       return [{ ...point, depth: 0, impulse: this.strength.data[3 * at + IMPULSE] }]
     }
     const record = this.record.data[at]
+    if (record === RESTORED_FACT) return []
     const add = (pair: number): void => {
       points.push(...kernel.pointsOf(pair))
     }

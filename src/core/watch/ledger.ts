@@ -6,6 +6,7 @@
 
 import { SOLID } from '../filter/filter.ts'
 import type { Population } from '../state/population.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { IntList, PairMap, Table } from '../state/table.ts'
 import type { Pairs } from '../step/pairs.ts'
 import { causeOfBegin, causeOfMotion, causeOfStaying, DECIDED, isLaterEnd, NO_CAUSE } from './causes.ts'
@@ -94,6 +95,19 @@ export class Ledger<B extends object, C extends object, V extends object> {
     this.population = population
     this.pairs = pairs
     this.interest = interest
+  }
+
+  /** Its state. */
+  visit(v: StateVisitor): void {
+    this.records.visit(v)
+    this.links.visit(v)
+    this.bounced.visit(v)
+    this.dirty.visit(v)
+    this.byBodies.visit(v)
+    const kept = v.objects(this.watchOf)
+    if (kept === this.watchOf) return
+    this.watchOf.length = 0
+    this.watchOf.push(...kept)
   }
 
   /**

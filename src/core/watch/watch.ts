@@ -1,6 +1,7 @@
 /** A watch: the standing order "tell me when these meet those". What it has told is kept by the ledger. */
 
 import { SENSE, SOLID } from '../filter/filter.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { flag, list, oneOf, onlyFields, positive, record } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { INSPECT } from '../util/inspect.ts'
@@ -96,6 +97,28 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** @internal */ over = false
   private readonly keeper: WatchKeeper<B, C>
 
+  /** Ended by whoever made it, not by itself. @internal */ dropped = false
+
+  /** What it has told. @internal */
+  visit(v: StateVisitor): void {
+    this.firstRecord = v.number(this.firstRecord)
+    this.reported = v.number(this.reported)
+    this.hasTold = v.flag(this.hasTold)
+    this.onceRecord = v.number(this.onceRecord)
+    this.fresh = v.flag(this.fresh)
+    this.over = v.flag(this.over)
+  }
+
+  /** It has told nothing. @internal */
+  forget(): void {
+    this.firstRecord = -1
+    this.reported = 0
+    this.hasTold = false
+    this.onceRecord = -1
+    this.fresh = true
+    this.over = this.dropped
+  }
+
   /** @internal */
   constructor(keeper: WatchKeeper<B, C>, spec: WatchSpec<B, C, V>) {
     const { options, handlers } = spec
@@ -162,6 +185,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** Ends the watch at once and silently: no further event, ends included. */
   stop(): void {
     this.keeper.stop(this)
+    this.dropped = true
   }
 
   toString(): string {
