@@ -45,7 +45,7 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.form = v.object(this.form)
     this.ground = v.object(this.ground)
     // Tiles are shared by several colliders: the first of them speaks.
-    if (this.ground !== null && this.ground.isFirst(this)) this.ground.visit(v)
+    if (this.ground?.isFirst(this)) this.ground.visit(v)
   }
 
   /** Where the shape's origin lies within its body. */

@@ -1,9 +1,19 @@
 /** Taken down and put back, a world goes on as if it had never left: to the bit, with the same events, whatever happened in between. */
 import assert from 'node:assert/strict'
 import { describe, test } from 'node:test'
-import { type Body2, defineLayers, KeenError, type World2 } from '../../src/2d/index.ts'
+import {
+  type Body2,
+  circle,
+  createWorld,
+  defineLayers,
+  type EventOf,
+  KeenError,
+  tiles,
+  type World2,
+} from '../../src/2d/index.ts'
 import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
 import { Random } from '../helpers/random.ts'
+import { throwsKeen } from '../helpers/throws.ts'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
 
@@ -41,8 +51,8 @@ function busy({ at, box, circle, about, createWorld }: Dimension, seed: number) 
         ...(random.chance(0.2) ? [{ shape: circle(0.3), layer: 'zone', at: at(0.5, 0), tags: ['loud'] }] : []),
       ] as never,
     })
-  const act = (): void => {
-    const random = new Random(1000 * seed + world.tick)
+  const act = (which: number): void => {
+    const random = new Random(5000 * seed + 2 * world.tick + which)
     const movers = world.bodies().filter((body) => body.type !== 'static') as Body2[]
     const any = () => movers[random.below(movers.length)]
     if (movers.length < 24 && random.chance(0.5)) crate(random)
@@ -82,7 +92,7 @@ function busy({ at, box, circle, about, createWorld }: Dimension, seed: number) 
       case 9: {
         const mover = any()
         if (mover.type === 'kinematic')
-          mover.travel(at(random.between(-3, 3), random.between(-3, 3)), { onHit: 'slide' })
+          mover.travel(at(random.between(-3, 3), random.between(-3, 3)), { onHit: 'slide', ride: true })
         break
       }
       case 10:
@@ -103,18 +113,27 @@ function busy({ at, box, circle, about, createWorld }: Dimension, seed: number) 
       default:
     }
   }
-  const tick = (): string => {
-    try {
-      act()
-    } catch (error) {
-      // What cannot be done to a body in its state is refused, each time.
-      assert.ok(error instanceof KeenError, String(error))
+  /** Does what belongs before the step of now, twice: so that much waits for it. */
+  const prepare = (): void => {
+    for (let i = 0; i < 2; i++) {
+      try {
+        act(i)
+      } catch (error) {
+        // What cannot be done to a body in its state is refused, each time.
+        assert.ok(error instanceof KeenError, String(error))
+      }
     }
+  }
+  const step = (): string => {
     heard.length = 0
     world.step()
     return trace(world, heard)
   }
-  return { world, tick, heard, act, crate }
+  const tick = (): string => {
+    prepare()
+    return step()
+  }
+  return { world, tick, heard, prepare, step }
 }
 
 /** All that can be seen of a step. */
@@ -126,25 +145,277 @@ function trace(world: World2, heard: readonly string[]): string {
   })
   const joints = world.joints().map((joint) => [joint.serial, joint.force, joint.torque])
   const { tests: _, ...stats } = world.stats
-  return JSON.stringify([heard, world.events(), world.events({ per: 'collider' }), bodies, joints, stats])
+  const why =
+    world.tick % 4 === 0
+      ? world
+          .bodies()
+          .slice(1, 6)
+          .map((body) => String(world.explain(body, world.bodies()[0])))
+      : []
+  return JSON.stringify([heard, world.events(), world.events({ per: 'collider' }), bodies, joints, stats, why])
 }
 
 for (const dimension of DIMENSIONS) {
   describe(dimension.name, () => {
     test('restore, then the same again, is as if nothing had been in between', () => {
       for (let seed = 0; seed < 6; seed++) {
-        const { world, tick } = busy(dimension, seed)
+        const { world, tick, prepare, step } = busy(dimension, seed)
         let kept = world.snapshot()
         for (let round = 0; round < 12; round++) {
+          // Between a step and what is done after it, or between that and the next step.
+          if (round % 2 === 1) prepare()
           kept = world.snapshot(kept)
           const ticks = 5 + 3 * round
-          const first = Array.from({ length: ticks }, tick)
+          const play = (_: unknown, i: number) => (i === 0 && round % 2 === 1 ? step() : tick())
+          const first = Array.from({ length: ticks }, play)
           world.restore(kept)
           assert.equal(world.tick, kept.tick)
-          const again = Array.from({ length: ticks }, tick)
+          const again = Array.from({ length: ticks }, play)
           for (let i = 0; i < ticks; i++) assert.equal(again[i], first[i], `seed ${seed}, round ${round}, tick ${i}`)
         }
       }
     })
+
+    test('hash: the same for the same, whoever asks in between; another for the least difference', () => {
+      const [one, other] = [busy(dimension, 3), busy(dimension, 3)]
+      const seen = new Set<string>()
+      for (let i = 0; i < 60; i++) {
+        one.tick()
+        other.tick()
+        other.world.raycast.all({ from: dimension.at(-9, 3), to: dimension.at(9, 1) })
+        other.world.nearest.first({ point: dimension.at(0, 9) })
+        const hash = one.world.hash()
+        assert.match(hash, /^[0-9a-f]{16}$/)
+        assert.equal(other.world.hash(), hash)
+        assert.equal(one.world.hash(), hash)
+        seen.add(hash)
+      }
+      assert.equal(seen.size, 60)
+      const kept = one.world.snapshot()
+      const before = one.world.hash()
+      const body = one.world.find('sweeper')!
+      body.velocity = dimension.at(body.velocity.x + 1e-12, body.velocity.y)
+      assert.notEqual(one.world.hash(), before)
+      one.world.restore(kept)
+      assert.equal(one.world.hash(), before)
+      one.world.find('pool')!.colliders[0].sensor = !one.world.find('pool')!.colliders[0].sensor
+      assert.notEqual(one.world.hash(), before)
+      one.world.restore(kept)
+      assert.equal(one.world.hash(), before)
+    })
+
+    test('a rollback of ten ticks at every tick changes nothing, and handlers hear nothing of it', () => {
+      const [plain, rolled] = [busy(dimension, 5), busy(dimension, 5)]
+      const states = Array.from({ length: 11 }, () => rolled.world.snapshot())
+      const world = rolled.world
+      for (let i = 0; i < 80; i++) {
+        const expected = plain.tick()
+        const state = world.snapshot(states[i % 11])
+        states[i % 11] = state
+        const got = rolled.tick()
+        assert.equal(got, expected, `tick ${i}`)
+        if (i < 10) continue
+        const hash = world.hash()
+        rolled.heard.length = 0
+        world.restore(states[(i + 2) % 11])
+        for (let k = 0; k < 10; k++) {
+          world.snapshot(states[(i + 2 + k) % 11])
+          rolled.prepare()
+          world.step({ quiet: true })
+        }
+        assert.equal(world.hash(), hash)
+        assert.deepEqual(rolled.heard, [])
+      }
+    })
+
+    test('what handlers have not heard is told after a rollback, with cause restored', () => {
+      const { at, box, circle, createWorld } = dimension
+      const world = createWorld({ layers }) as World2
+      const heard: string[] = []
+      const pool = world.add({ type: 'static', name: 'pool', colliders: [{ shape: box(2, 2), layer: 'zone' }] })
+      const craft = (name: string, x: number) =>
+        world.add({
+          type: 'kinematic',
+          name,
+          at: at(x, 0),
+          velocity: at(6, 0),
+          colliders: [{ shape: circle(0.2), layer: 'craft' }],
+        })
+      const [one, other] = [craft('one', -2), craft('other', -2)]
+      const hear = (e: EventOf<World2>) => void heard.push(`${e.tick} ${e.kind} ${e.a} ${e.cause} ${e.a.alive}`)
+      world.watch('craft', pool, { begin: hear, end: hear })
+      const early = world.snapshot()
+      for (let i = 0; i < 10; i++) world.step()
+      assert.deepEqual(heard, ['8 begin one moved true', '8 begin other moved true'])
+      // It turns out that `one` had turned back in time, that a third was there, and `other` stays in.
+      heard.length = 0
+      world.restore(early, { tell: true })
+      one.velocity = at(-6, 0)
+      const third = craft('third', -1.5)
+      for (let i = 0; i < 9; i++) world.step({ quiet: true })
+      assert.deepEqual(heard, [])
+      world.step()
+      assert.deepEqual(heard, ['10 end one restored true', '10 begin third restored true'])
+      assert.deepEqual(
+        world.events().map((e) => `${e.kind} ${e.b}`),
+        ['end one', 'begin third'],
+      )
+      assert.ok(third.alive && other.alive)
+      // Told is told: the next step has nothing to add, and ends come as they always do.
+      heard.length = 0
+      for (let i = 0; i < 30; i++) world.step()
+      assert.deepEqual(heard, ['27 end third moved true', '32 end other moved true'])
+      // Without it a state is handed over silently, and bodies that came later are gone.
+      heard.length = 0
+      world.restore(early)
+      assert.ok(!third.alive)
+      assert.equal(world.find('third'), null)
+      world.step()
+      assert.deepEqual(heard, [])
+    })
+
+    test('handles are revived, and what came later is removed', () => {
+      const { at, box, circle, createWorld } = dimension
+      const world = createWorld({ layers }) as World2
+      const rock = world.add({ type: 'static', name: 'rock', colliders: [{ shape: box(4, 1), layer: 'rock' }] })
+      const crate = world.add({
+        type: 'dynamic',
+        name: 'crate',
+        at: at(0, 1),
+        colliders: [{ shape: circle(0.5), layer: 'craft' }],
+      })
+      const hinge = world.join({
+        type: 'distance',
+        name: 'rope',
+        a: crate,
+        b: rock,
+        atA: at(0, 1),
+        atB: at(0, 0),
+        max: 3,
+      } as never)
+      const collider = crate.colliders[0]
+      const state = world.snapshot()
+      assert.ok(state.bytes > 1000)
+      crate.remove()
+      world.step()
+      const late = world.add({
+        type: 'dynamic',
+        name: 'crate',
+        at: at(9, 9),
+        colliders: [{ shape: circle(1), layer: 'rock' }],
+      })
+      const lateCollider = late.colliders[0]
+      for (let i = 0; i < 3; i++) world.step()
+      assert.ok(!crate.alive && !collider.alive && !hinge.alive && late.alive)
+      world.restore(state)
+      assert.ok(crate.alive && collider.alive && hinge.alive && !late.alive && !lateCollider.alive)
+      assert.equal(world.find('crate'), crate)
+      assert.deepEqual(crate.colliders, [collider])
+      assert.equal(collider.layer, 'craft')
+      assert.equal(late.at.x, 9)
+      assert.equal(world.joints().length, 1)
+      assert.equal(world.tick, 0)
+      assert.throws(() => late.teleport(at(0, 0)), { code: 'dead-handle' })
+      // And on the other side: the state in which it is gone.
+      crate.remove()
+      const gone = world.snapshot()
+      world.restore(state)
+      assert.ok(crate.alive)
+      world.restore(gone)
+      assert.ok(!crate.alive && !collider.alive)
+      world.step()
+      assert.equal(world.bodies().length, 1)
+    })
+
+    test('watches and hooks that came or went in between', () => {
+      const { at, box, circle, createWorld } = dimension
+      const world = createWorld({ layers }) as World2
+      const heard: string[] = []
+      const hear = (name: string) => ({
+        begin: () => void heard.push(`${name} begin`),
+        end: () => void heard.push(`${name} end`),
+      })
+      world.add({ type: 'static', name: 'pool', colliders: [{ shape: box(2, 2), layer: 'zone' }] })
+      const craft = world.add({ type: 'kinematic', at: at(0, 0), colliders: [{ shape: circle(0.2), layer: 'craft' }] })
+      const stays = world.watch('craft', 'zone', hear('stays'))
+      const goes = world.watch('craft', 'zone', hear('goes'), { key: 'goes' })
+      const once = world.watch('craft', 'zone', hear('once'), { once: true, key: 'once' })
+      world.step()
+      const state = world.snapshot()
+      craft.teleport(at(9, 0))
+      world.step()
+      assert.ok(once.stopped)
+      goes.stop()
+      const late = world.watch('craft', 'zone', hear('late'), { key: 'late' })
+      heard.length = 0
+      world.restore(state)
+      assert.deepEqual([stays.count, goes.stopped, once.stopped, late.count], [1, true, false, 0])
+      world.step()
+      assert.deepEqual(heard, ['late begin'])
+      craft.teleport(at(9, 0))
+      world.step()
+      assert.deepEqual(heard, ['late begin', 'stays end', 'once end', 'late end'])
+    })
+
+    test('what is no snapshot of this world is refused, and so is the time within a step', () => {
+      const { circle, createWorld } = dimension
+      const world = createWorld({ layers }) as World2
+      const other = createWorld({ layers }) as World2
+      throwsKeen('bad-argument', /must be a snapshot of this world, got null/, () => world.restore(null as never))
+      throwsKeen('bad-argument', /is of another world/, () => world.restore(other.snapshot()))
+      throwsKeen('bad-argument', /'into' of snapshot is of another world/, () => world.snapshot(other.snapshot()))
+      throwsKeen('bad-argument', /no field "tel"/, () => world.restore(world.snapshot(), { tel: true } as never))
+      throwsKeen('bad-argument', /'quiet' of a step/, () => world.step({ quiet: 1 } as never))
+      throwsKeen('bad-argument', /takes no time, got 0.016/, () => world.step(0.016 as never))
+      const failures: string[] = []
+      world.watch('craft', 'craft', {
+        begin() {
+          for (const call of [() => world.snapshot(), () => world.hash(), () => world.restore(state)]) {
+            try {
+              call()
+            } catch (error) {
+              failures.push((error as KeenError).code)
+            }
+          }
+        },
+      })
+      for (let i = 0; i < 2; i++) world.add({ type: 'kinematic', colliders: [{ shape: circle(1), layer: 'craft' }] })
+      world.setPair('craft', 'craft', 'sense')
+      const state = world.snapshot()
+      world.step()
+      assert.deepEqual(failures, ['locked', 'locked', 'locked'])
+    })
   })
 }
+
+test('2D: tiles that were carved and set are what they were', () => {
+  const ground = tiles({
+    cell: 1,
+    rows: ['................', '................', '################', '################'],
+    kinds: { '#': {} },
+  })
+  const world = createWorld({ layers })
+  const rock = world.add({ type: 'static', at: { x: -8, y: -4 }, colliders: [{ shape: ground, layer: 'rock' }] })
+  for (let i = 0; i < 6; i++)
+    world.add({ type: 'dynamic', at: { x: i - 3, y: 2 + i }, colliders: [{ shape: circle(0.4), layer: 'craft' }] })
+  const [collider] = rock.colliders
+  const play = (from: number): string[] =>
+    Array.from({ length: 60 }, (_, i) => {
+      if (i % 9 === 4) collider.carve({ shape: circle(0.8), at: { x: (from % 7) - 3 + (i % 5), y: -2 } })
+      if (i % 11 === 3) collider.setTile(i % 16, 1, '#')
+      world.step()
+      const bodies = world.bodies().map((body) => [body.at, body.angle, body.velocity])
+      return JSON.stringify([bodies, collider.outline, collider.tileAt(3, 1)])
+    })
+  play(0)
+  collider.setTile(2, 0, '#')
+  const state = world.snapshot()
+  const [hash, first] = [world.hash(), play(1)]
+  const end = world.hash()
+  play(2)
+  world.restore(state)
+  assert.equal(world.hash(), hash)
+  assert.equal(collider.tileAt(2, 0), '#')
+  assert.deepEqual(play(1), first)
+  assert.equal(world.hash(), end)
+})

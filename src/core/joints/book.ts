@@ -128,7 +128,7 @@ export class JointBook<J extends JointFace> {
   visit(v: StateVisitor): void {
     const kept = v.objects(this.handles)
     if (kept !== this.handles) {
-      for (const handle of this.handles) if (handle !== null && handle.alive && !kept.includes(handle)) handle.markDead()
+      for (const handle of this.handles) if (handle?.alive && !kept.includes(handle)) handle.markDead()
       this.handles.length = 0
       this.handles.push(...kept)
     }

@@ -3,6 +3,7 @@
  * tick. They last as long as that, and keep the impulses of the last tick for their points, by the points' names. A dimension brings
  * where two pieces touch.
  */
+import type { Hash } from '../save/hash.ts'
 import type { StateVisitor } from '../save/state.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import type { Population } from '../state/population.ts'
@@ -58,6 +59,19 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
   visit(v: StateVisitor): void {
     this.table.visit(v)
     for (const list of [this.list, this.fresh, this.merged]) list.visit(v)
+  }
+
+  /** Adds the contacts of the last tick, with what each pressed: they stand in an order that is the same for the same worlds. */
+  hash(into: Hash): void {
+    const { list, pair, count, points, normal } = this
+    for (let i = 0; i < list.length; i++) {
+      const contact = list.data[i]
+      into.word(this.pairs.a.data[pair.data[contact]])
+      into.word(this.pairs.b.data[pair.data[contact]])
+      into.word(count.data[contact])
+      for (let k = 0; k < normal.width; k++) into.number(normal.data[normal.width * contact + k])
+      for (let k = 0; k < points.width; k++) into.number(points.data[points.width * contact + k])
+    }
   }
 
   constructor(population: Population<object, object>, pairs: Pairs, geometry: G, form: PointForm) {

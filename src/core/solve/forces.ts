@@ -2,9 +2,12 @@
  * What forces and contacts add to the stages of a tick (`core/step/kernel.ts`), as far as that knows no dimension. A kernel without them has
  * bodies that stand still, and bodies that move as they are told.
  */
-import type { StateVisitor } from '../save/state.ts'
+
 import { SOLID } from '../filter/filter.ts'
+import type { Hash } from '../save/hash.ts'
+import type { StateVisitor } from '../save/state.ts'
 import { DYNAMIC, type Population } from '../state/population.ts'
+import type { Table } from '../state/table.ts'
 import type { BroadPhase } from '../step/broadPhase.ts'
 import type { JointStages } from '../step/kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART } from '../step/pairs.ts'
@@ -47,6 +50,7 @@ export interface ForcesSetup {
 
 /** What forces ask of joints. */
 interface ForcedJoints extends JointStages {
+  readonly book: { readonly table: Table }
   visit(v: StateVisitor): void
   wakeMoved(velocities: Float64Array, speeds: number): void
   wakeJoined(body: number): void
@@ -103,6 +107,12 @@ export abstract class ForcesCore<
   visit(v: StateVisitor): void {
     this.motion.visit(v)
     this.joints.visit(v)
+  }
+
+  hash(into: Hash): void {
+    for (const part of this.motion.gravity) into.number(part)
+    this.motion.contacts.hash(into)
+    into.table(this.joints.book.table)
   }
 
   get activation(): Activation {

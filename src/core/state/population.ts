@@ -267,7 +267,7 @@ export class Population<B, C> {
     const staying = new Set(kept)
     for (const handle of handles) {
       const face = handle as unknown as { alive: boolean; markDead(): void } | null
-      if (face !== null && face !== undefined && face.alive && !staying.has(handle)) face.markDead()
+      if (face?.alive && !staying.has(handle)) face.markDead()
     }
     handles.length = 0
     for (const handle of kept) handles.push(handle)

@@ -96,6 +96,11 @@ export class Table {
     }
   }
 
+  /** Calls with each column and how many of its numbers are those of slots. */
+  each(call: (data: Words, used: number) => void): void {
+    for (const { data, width } of this.columns) call(data, this.size * width)
+  }
+
   /** Bytes held by the columns. */
   get bytes(): number {
     return this.columns.reduce((sum, column) => sum + column.data.byteLength, 0)

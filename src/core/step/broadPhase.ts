@@ -97,7 +97,8 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.now = v.number(this.now)
     this.geometry.visit(v)
     for (const tree of this.trees) tree.visit(v)
-    for (const list of [this.planes, this.queue, this.movedBodies, this.stretched, this.unsettled, this.edited]) list.visit(v)
+    for (const list of [this.planes, this.queue, this.movedBodies, this.stretched, this.unsettled, this.edited])
+      list.visit(v)
   }
 
   /** Takes the pieces of a collider in, at a pose of numbers within its body; in the trees from the next query or step on. */

@@ -4,8 +4,9 @@
  */
 import { FRESH, PASS, SENSE, SOLID } from '../filter/filter.ts'
 import type { DescribedJoints, OffBody } from '../joints/strains.ts'
-import type { Surfaces } from '../solve/surfaces.ts'
+import type { Hash } from '../save/hash.ts'
 import type { StateVisitor } from '../save/state.ts'
+import type { Surfaces } from '../solve/surfaces.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
 import { BODY_DEAD, BODY_ENABLED, type Population, TELEPORTED } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
@@ -150,6 +151,7 @@ export interface JointStages {
 /** What forces add to the stages: see `core/solve/forces.ts`, which a world without any does not load. */
 interface ForceStages {
   visit(v: StateVisitor): void
+  hash(into: Hash): void
   readonly joints: JointStages
   predictBounds(): void
   findContacts(): void
@@ -282,6 +284,13 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
     if (rides) this.riders?.visit(v)
     else this.riders?.clear()
     this.forces?.visit(v)
+  }
+
+  /** Adds what decides the future besides bodies, colliders and pairs. */
+  hash(into: Hash): void {
+    this.forces?.hash(into)
+    const { bodies } = this.ways
+    for (let i = 0; i < bodies.length; i++) into.word(bodies.data[i])
   }
 
   // The stages of a tick, in their order.

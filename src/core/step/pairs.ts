@@ -3,6 +3,7 @@
  * that holds and remembers what was established about it. `a` is always the older collider.
  */
 import { type Filter, PASS, SOLID } from '../filter/filter.ts'
+import { Hash } from '../save/hash.ts'
 import type { StateVisitor } from '../save/state.ts'
 import { type Column, IntList, PairMap, Table } from '../state/table.ts'
 
@@ -227,6 +228,28 @@ export class Pairs {
     this.heads = v.numbers(this.heads)
     for (const list of [this.changed, this.toAsk, this.toRemove, this.removed]) list.visit(v)
     this.hasHooks = v.flag(this.hasHooks)
+  }
+
+  /** Adds what is known of the pairs, in whatever order they stand. */
+  hash(into: Hash): void {
+    const { a, b, state, answer, through, impulse, friction } = this
+    let one = 0
+    let two = 0
+    for (let pair = 0; pair < this.table.size; pair++) {
+      if (!this.alive(pair) || (state.data[pair] === 0 && answer.data[pair] === 0)) continue
+      const each = new Hash()
+      each.word(a.data[pair])
+      each.word(b.data[pair])
+      each.word(4 * state.data[pair] + answer.data[pair])
+      each.word(through.data[pair])
+      each.number(impulse.data[pair])
+      each.number(friction.data[pair])
+      const [more, other] = each.lanes()
+      one = (one + more) | 0
+      two = (two + other) | 0
+    }
+    into.word(one)
+    into.word(two)
   }
 
   /** Whether a slot holds a living pair. */

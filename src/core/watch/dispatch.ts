@@ -4,8 +4,8 @@
  * meanwhile last.
  */
 
-import type { StateVisitor } from '../save/state.ts'
 import { DEAD, RESPONSE_NAMES, SOLID } from '../filter/filter.ts'
+import type { StateVisitor } from '../save/state.ts'
 import type { Population } from '../state/population.ts'
 import { IntList, Table } from '../state/table.ts'
 import type { Kernel } from '../step/kernel.ts'

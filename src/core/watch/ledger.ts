@@ -5,8 +5,8 @@
  */
 
 import { SOLID } from '../filter/filter.ts'
-import type { Population } from '../state/population.ts'
 import type { StateVisitor } from '../save/state.ts'
+import type { Population } from '../state/population.ts'
 import { IntList, PairMap, Table } from '../state/table.ts'
 import type { Pairs } from '../step/pairs.ts'
 import { causeOfBegin, causeOfMotion, causeOfStaying, DECIDED, isLaterEnd, NO_CAUSE } from './causes.ts'

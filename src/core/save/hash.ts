@@ -1,0 +1,65 @@
+/**
+ * A hash of what decides the future of a world, by which two worlds are told apart: whether a rollback came out as before, where two machines that
+ * play together have parted. Order of memory that nobody sees (trees, places of pairs) is left out, so that asking questions changes nothing.
+ *
+ * Two lanes of 32 bits, mixed as in MurmurHash3 (Appleby, 2011): for comparing, not for secrets.
+ */
+import type { Table } from '../state/table.ts'
+
+/** On the few machines that keep the high word of a double first, words are swapped, so that hashes agree. */
+const LOW = new Uint8Array(Uint32Array.of(1).buffer)[0] === 1 ? 0 : 1
+
+const double = new Float64Array(1)
+const words = new Int32Array(double.buffer)
+
+export class Hash {
+  private one = 0x9747b28c | 0
+  private two = 0x3c6ef372 | 0
+  private count = 0
+
+  /** A whole number of 32 bits. */
+  word(value: number): void {
+    let k = Math.imul(value, 0xcc9e2d51)
+    k = (k << 15) | (k >>> 17)
+    this.one ^= Math.imul(k, 0x1b873593)
+    this.one = (Math.imul((this.one << 13) | (this.one >>> 19), 5) + 0xe6546b64) | 0
+    k = Math.imul(value ^ this.count, 0x239b961b)
+    k = (k << 17) | (k >>> 15)
+    this.two ^= Math.imul(k, 0xab0e9789 | 0)
+    this.two = (Math.imul((this.two << 16) | (this.two >>> 16), 5) + 0x561ccd1b) | 0
+    this.count++
+  }
+
+  /** A number, with the sign of a zero; all that are none are alike. */
+  number(value: number): void {
+    double[0] = Number.isNaN(value) ? Number.NaN : value
+    this.word(words[LOW])
+    this.word(words[1 - LOW])
+  }
+
+  /** All columns of the slots of a table up to its size. */
+  table(table: Table): void {
+    this.word(table.size)
+    table.each((data, used) => {
+      if (data instanceof Int32Array) for (let i = 0; i < used; i++) this.word(data[i])
+      else for (let i = 0; i < used; i++) this.number(data[i])
+    })
+  }
+
+  /** As 16 hexadecimal digits. */
+  text(): string {
+    return [this.one, this.two].map((lane) => (finish(lane ^ this.count) >>> 0).toString(16).padStart(8, '0')).join('')
+  }
+
+  /** For sums that no order changes: two lanes as one number each. */
+  lanes(): readonly [number, number] {
+    return [finish(this.one), finish(this.two)]
+  }
+}
+
+function finish(lane: number): number {
+  let h = lane
+  h = Math.imul(h ^ (h >>> 16), 0x85ebca6b)
+  h = Math.imul(h ^ (h >>> 13), 0xc2b2ae35)
+  return h ^ (h >>> 16)
+}
