@@ -261,7 +261,10 @@ function shared(
     'world.tagged': (s) => [(x) => s.world.tagged(x), 'lamp'],
     'world.setPair': (s) => [(a, b, c) => s.world.setPair(a, b, c), 'craft', '*', 'sense'],
     'world.events': (s) => [(x) => s.world.events(x), { per: 'collider' }],
-    'world.step': (s) => [(x) => s.world.step(x), undefined],
+    'world.step': (s) => [(x) => s.world.step(x), { quiet: true }],
+    'world.snapshot': (s) => [(x) => s.world.snapshot(x), s.world.snapshot()],
+    'world.restore': (s) => [(x, y) => s.world.restore(x, y), s.world.snapshot(), { tell: true }],
+    'world.hash': (s) => [() => s.world.hash()],
     'world.bodies': (s) => [(x) => s.world.bodies(x), undefined],
     'world.join': join({ ...ofHinge, limits }),
     'world.join distance': join({ type: 'distance', atA: v(0, 1), atB: v(0, 3), min: 0, max: 2 }),
@@ -577,6 +580,11 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
     ...[
       'attach',
       'explainWith',
+      'visit',
+      'wakeHandles',
+      'visitWatches',
+      'betweenSteps',
+      'checkSnapshot',
       'noteMask',
       'forces',
       'reshape',
@@ -616,11 +624,11 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
   ],
   body: [
     ...['gain', 'push', 'give', 'tuning', 'tune', 'holdLocks', 'wakeUp', 'useDynamic', 'markDead', 'useMover'],
-    ...['change', 'use', 'setColliders', 'readMotion', 'setMotion', 'readTarget', 'forces'],
+    ...['change', 'use', 'setAlive', 'setColliders', 'readMotion', 'setMotion', 'readTarget', 'forces'],
   ],
   collider: [
     ...['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
-    ...['settle', 'tiles', 'describeHit', 'tileOnRay', 'edgeNormals'],
+    ...['setAlive', 'visit', 'settle', 'tiles', 'describeHit', 'tileOnRay', 'edgeNormals'],
   ],
 }
 
@@ -843,7 +851,7 @@ test('messages name the field that was meant, and say what to do', () => {
   says(/'tags' of colliders\[0\] must be a list, got "lamp"/, () =>
     world.add({ type: 'static', colliders: [{ shape: flat.circle(1), layer: 'rock', tags: 'lamp' }] }),
   )
-  says(/step\(\) takes nothing, got 0.0166.*fixedClock/, () => world.step(1 / 60))
+  says(/step\(\) takes no time, got 0.0166.*fixedClock/, () => world.step(1 / 60))
   says(/'over' of a watch has no effect/, () =>
     world.watch('craft', 'rock', {}, { kinds: ['begin'], over: { speed: 1 } }),
   )
