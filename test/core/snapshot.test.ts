@@ -2,128 +2,23 @@
 import assert from 'node:assert/strict'
 import { describe, test } from 'node:test'
 import {
-  type Body2,
   circle,
   createWorld,
   defineLayers,
   type EventOf,
-  KeenError,
+  type KeenError,
   tiles,
   type World2,
 } from '../../src/2d/index.ts'
+import { busy } from '../helpers/busy.ts'
 import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
-import { Random } from '../helpers/random.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
 
-/** A world in which much happens, and what is done to it before each step: by its tick and its bodies alone. */
-function busy({ at, box, circle, about, createWorld }: Dimension, seed: number) {
-  const world = createWorld({ layers, tags: ['loud'] }) as World2
-  const heard: string[] = []
-  const hear = (e: unknown) => void heard.push(JSON.stringify(e))
-  world.add({ type: 'static', name: 'floor', colliders: [{ shape: box(30, 1), layer: 'rock' }] })
-  world.add({
-    type: 'static',
-    name: 'pool',
-    at: at(4, 2),
-    colliders: [{ shape: box(4, 4), layer: 'zone', sensor: true }],
-  })
-  world.add({
-    type: 'kinematic',
-    name: 'sweeper',
-    at: at(-8, 1),
-    velocity: at(2, 0),
-    colliders: [{ shape: box(1, 1), layer: 'craft' }],
-  })
-  world.watch('craft', 'rock', { begin: hear, during: hear, end: hear, impact: hear }, { over: { impulse: 1 } })
-  world.watch('craft', 'zone', { begin: hear, end: hear }, { per: 'collider' })
-  world.watch('craft', 'craft', { begin: hear, end: hear })
-  world.watch('craft', 'rock', { begin: hear, end: hear }, { once: true, key: 'first landing' })
-  world.decide('craft', 'rock', (pair) => (pair.a.serial % 5 === 0 ? 'sense' : 'solid'))
-
-  const crate = (random: Random) =>
-    world.add({
-      type: random.chance(0.8) ? 'dynamic' : 'kinematic',
-      at: at(random.between(-8, 8), random.between(1, 9)),
-      colliders: [
-        { shape: random.chance(0.5) ? box(0.8, 0.6) : circle(0.4), layer: 'craft', restitution: 0.4 },
-        ...(random.chance(0.2) ? [{ shape: circle(0.3), layer: 'zone', at: at(0.5, 0), tags: ['loud'] }] : []),
-      ] as never,
-    })
-  const act = (which: number): void => {
-    const random = new Random(5000 * seed + 2 * world.tick + which)
-    const movers = world.bodies().filter((body) => body.type !== 'static') as Body2[]
-    const any = () => movers[random.below(movers.length)]
-    if (movers.length < 24 && random.chance(0.5)) crate(random)
-    if (movers.length === 0) return
-    switch (random.below(16)) {
-      case 0:
-        any().remove()
-        break
-      case 1:
-        any().teleport(at(random.between(-8, 8), random.between(1, 9)))
-        break
-      case 2:
-        any().velocity = at(random.between(-300, 300), random.between(-300, 20))
-        break
-      case 3: {
-        const [a, b] = [any(), any()]
-        if (a !== b && a.type === 'dynamic') world.join({ type: 'hinge', a, b, at: a.at, ...about } as never)
-        break
-      }
-      case 4:
-        for (const joint of world.joints().slice(0, 1)) joint.remove()
-        break
-      case 5:
-        any().enabled = random.chance(0.5)
-        break
-      case 6: {
-        const [a, b] = [any(), any()]
-        if (a !== b) random.chance(0.5) ? a.ignore(b) : a.unignore(b)
-        break
-      }
-      case 7:
-        any().colliders[0]?.remove()
-        break
-      case 8:
-        any().attach({ shape: circle(0.3), layer: 'craft', at: at(0, 0.4) } as never)
-        break
-      case 9: {
-        const mover = any()
-        if (mover.type === 'kinematic')
-          mover.travel(at(random.between(-3, 3), random.between(-3, 3)), { onHit: 'slide', ride: true })
-        break
-      }
-      case 10:
-        world.setPair('craft', 'craft', random.chance(0.5) ? 'sense' : 'solid')
-        break
-      case 11:
-        any().type = random.chance(0.5) ? 'kinematic' : 'dynamic'
-        break
-      case 12:
-        world.gravity = at(0, random.chance(0.5) ? -9.8 : -3)
-        break
-      case 13:
-        world.find('pool')!.colliders[0].sensor = random.chance(0.5)
-        break
-      case 14:
-        for (const collider of any().colliders.slice(0, 1)) collider.shape = circle(0.5)
-        break
-      default:
-    }
-  }
-  /** Does what belongs before the step of now, twice: so that much waits for it. */
-  const prepare = (): void => {
-    for (let i = 0; i < 2; i++) {
-      try {
-        act(i)
-      } catch (error) {
-        // What cannot be done to a body in its state is refused, each time.
-        assert.ok(error instanceof KeenError, String(error))
-      }
-    }
-  }
+/** A busy world, with what can be seen of each of its steps. */
+function played(dimension: Dimension, seed: number) {
+  const { world, heard, prepare } = busy(dimension, seed)
   const step = (): string => {
     heard.length = 0
     world.step()
@@ -133,7 +28,7 @@ function busy({ at, box, circle, about, createWorld }: Dimension, seed: number) 
     prepare()
     return step()
   }
-  return { world, tick, heard, prepare, step }
+  return { world, heard, prepare, tick, step }
 }
 
 /** All that can be seen of a step. */
@@ -159,7 +54,7 @@ for (const dimension of DIMENSIONS) {
   describe(dimension.name, () => {
     test('restore, then the same again, is as if nothing had been in between', () => {
       for (let seed = 0; seed < 6; seed++) {
-        const { world, tick, prepare, step } = busy(dimension, seed)
+        const { world, tick, prepare, step } = played(dimension, seed)
         let kept = world.snapshot()
         for (let round = 0; round < 12; round++) {
           // Between a step and what is done after it, or between that and the next step.
@@ -177,7 +72,7 @@ for (const dimension of DIMENSIONS) {
     })
 
     test('hash: the same for the same, whoever asks in between; another for the least difference', () => {
-      const [one, other] = [busy(dimension, 3), busy(dimension, 3)]
+      const [one, other] = [played(dimension, 3), played(dimension, 3)]
       const seen = new Set<string>()
       for (let i = 0; i < 60; i++) {
         one.tick()
@@ -205,7 +100,7 @@ for (const dimension of DIMENSIONS) {
     })
 
     test('a rollback of ten ticks at every tick changes nothing, and handlers hear nothing of it', () => {
-      const [plain, rolled] = [busy(dimension, 5), busy(dimension, 5)]
+      const [plain, rolled] = [played(dimension, 5), played(dimension, 5)]
       const states = Array.from({ length: 11 }, () => rolled.world.snapshot())
       const world = rolled.world
       for (let i = 0; i < 80; i++) {
