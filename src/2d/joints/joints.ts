@@ -148,7 +148,7 @@ export class Joint2<K extends Kinds = AnyKinds> extends JointHandle<K, Body2<K>>
     const [x0, y0, x1, y1] = scratch
     let [, , , , x, y] = scratch
     if (this.type !== 'slide') {
-      const length = Math.hypot(x1 - x0, y1 - y0)
+      const length = Math.sqrt((x1 - x0) * (x1 - x0) + (y1 - y0) * (y1 - y0))
       x = length > 0 ? (x1 - x0) / length : 0
       y = length > 0 ? (y1 - y0) / length : 1
     }

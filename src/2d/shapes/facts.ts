@@ -37,7 +37,7 @@ export class Moments {
     }
     if (r === 0) return
     if (n === 1) {
-      this.add((TWO_PI / 2) * r * r, px(0), py(0), (TWO_PI / 4) * r ** 2 * r ** 2)
+      this.add((TWO_PI / 2) * r * r, px(0), py(0), (TWO_PI / 4) * (r * r) * (r * r))
       return
     }
     for (let i = 0; i < n; i++) {
@@ -56,7 +56,7 @@ export class Moments {
       const cx = ((r * r * r) / 3) * (ky - ny)
       const cy = ((r * r * r) / 3) * (nx - kx)
       const [sx, sy] = [cx / sector, cy / sector]
-      const own = (angle * r ** 2 * r ** 2) / 4 - sector * (sx * sx + sy * sy)
+      const own = (angle * (r * r) * (r * r)) / 4 - sector * (sx * sx + sy * sy)
       this.add(sector, px(i + 1) + sx, py(i + 1) + sy, own)
     }
   }
@@ -86,7 +86,7 @@ export function factsOf(pieces: readonly Piece[]): ShapeFacts {
     if (kind === CONVEX) moments.addRound(block)
     else {
       const [ax, ay, bx, by] = block.subarray(HEAD + 1)
-      const length = Math.sqrt((bx - ax) ** 2 + (by - ay) ** 2)
+      const length = Math.sqrt((bx - ax) * (bx - ax) + (by - ay) * (by - ay))
       lines.add(length, (ax + bx) / 2, (ay + by) / 2, 0)
     }
   }

@@ -59,10 +59,17 @@ function twiceArea(points: readonly Vec2[]): number {
   return sum
 }
 
+/** Not by `Math.hypot`, which engines round in different ways. */
+function distanceOf(a: Vec2, b: Vec2): number {
+  const x = b.x - a.x
+  const y = b.y - a.y
+  return Math.sqrt(x * x + y * y)
+}
+
 /** Whether b lies on the straight way through a and c, going on or turning back. */
 function inLine(a: Vec2, b: Vec2, c: Vec2): boolean {
-  const first = Math.hypot(b.x - a.x, b.y - a.y)
-  const second = Math.hypot(c.x - b.x, c.y - b.y)
+  const first = distanceOf(a, b)
+  const second = distanceOf(b, c)
   return first === 0 || second === 0 || Math.abs(cross(a, b, c)) <= STRAIGHT * first * second
 }
 

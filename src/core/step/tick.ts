@@ -143,7 +143,7 @@ function compare<B extends object, C extends object, V extends object>(
       if (!pressed) pairs.answer.data[pair] = 0
       ledger.bookPassing(pair, response, when.data[pair], exit.data[pair], causeOfPassing(pressed))
       kernel.readApproach(pair, approach, 0)
-      const speed = Math.sqrt(approach[0] ** 2 + approach[1] ** 2 + approach[2] ** 2)
+      const speed = Math.sqrt(approach[0] * approach[0] + approach[1] * approach[1] + approach[2] * approach[2])
       crossings.note(pair, pairs, tick, speed, pressed)
     } else ledger.book(pair, next.data[pair], cause, hasTime(cause) ? when.data[pair] : 0)
     state.data[pair] = next.data[pair]
