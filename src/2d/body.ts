@@ -23,6 +23,8 @@ export type Touch2<K extends Kinds = AnyKinds> = Touch<Body2<K>, Collider2<K>, V
 
 const scratch = new Float64Array(3)
 const RESTING: Vec2 = Object.freeze({ x: 0, y: 0 })
+/** Of a body that lives, where it was in the end. */
+const NOWHERE: Pose2 = Object.freeze({ at: RESTING, angle: 0 })
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
@@ -38,7 +40,7 @@ export class Body2<K extends Kinds = AnyKinds> extends ForcedBody<
   ColliderSpec2<K>
 > {
   /** @internal */ protected readonly host: World2<K>
-  private lastPose: Pose2 = { at: RESTING, angle: 0 }
+  private lastPose = NOWHERE
 
   /** @internal */
   constructor(host: World2<K>, slot: number, name: string | null, data: K['data']) {

@@ -28,7 +28,8 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     super(host, slot, body)
     this.host = host
     this.form = shape
-    this.place = Object.freeze({ x: at.x, y: at.y })
+    // Most are at the origin of their body: that is frozen already.
+    this.place = Object.isFrozen(at) ? at : Object.freeze({ x: at.x, y: at.y })
     this.turn = angle
     this.settle(shape)
     Object.seal(this)

@@ -41,6 +41,9 @@ const NO_TENSOR = new Float64Array(TENSOR)
 /** How far beyond the two ticks a pose may be asked for. */
 const ALPHA = 1e6
 
+/** Of a body that lives, where it was in the end. */
+const NOWHERE: Pose3 = Object.freeze({ at: ORIGIN, rotation: UPRIGHT })
+
 /** A body of 3D: a pose, a motion, and the colliders that move with it. Made by `world.add`. */
 export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
   Forces3,
@@ -53,7 +56,7 @@ export class Body3<K extends Kinds = AnyKinds> extends ForcedBody<
   ColliderSpec3<K>
 > {
   /** @internal */ protected readonly host: World3<K>
-  private lastPose: Pose3 = { at: ORIGIN, rotation: UPRIGHT }
+  private lastPose = NOWHERE
 
   /** @internal */
   constructor(host: World3<K>, slot: number, name: string | null, data: K['data']) {

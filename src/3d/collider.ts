@@ -23,8 +23,11 @@ export class Collider3<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     super(host, slot, body)
     this.host = host
     this.form = shape
-    this.place = Object.freeze({ x: at.x, y: at.y, z: at.z })
-    this.turn = Object.freeze({ x: rotation.x, y: rotation.y, z: rotation.z, w: rotation.w })
+    // Most are at the origin of their body: that is frozen already.
+    this.place = Object.isFrozen(at) ? at : Object.freeze({ x: at.x, y: at.y, z: at.z })
+    this.turn = Object.isFrozen(rotation)
+      ? rotation
+      : Object.freeze({ x: rotation.x, y: rotation.y, z: rotation.z, w: rotation.w })
     Object.seal(this)
   }
 

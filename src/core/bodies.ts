@@ -435,7 +435,7 @@ export abstract class WorldOfBodies<
     population.tagSet.data[slot] = checked.tags
     const collider = this.makeCollider(slot, body, shape, checked.place)
     population.colliderHandles[slot] = collider
-    body.setColliders([...body.colliders, collider])
+    body.setColliders(body.colliders.length === 0 ? [collider] : [...body.colliders, collider])
     this.bringIn(slot, shape, checked.place.pose)
     this.setSurface(slot, checked.surface)
     this.weigh(body.slot)

@@ -92,6 +92,9 @@ export interface ColliderJson {
   readonly enabled: boolean
 }
 
+/** What a body begins with. */
+const NO_COLLIDERS: readonly never[] = Object.freeze([])
+
 export abstract class BodyHandle<K extends Kinds, C> {
   /** Whatever the user keeps with a body. */
   data: K['data']
@@ -99,7 +102,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** @internal */ protected abstract readonly host: Host
   private readonly given: string | null
   private readonly age: number
-  private list: readonly C[] = []
+  private list: readonly C[] = NO_COLLIDERS
   private dead = false
   private lastEnabled = true
   private lastType: BodyType = 'static'

@@ -30,6 +30,7 @@ export class Tags<T extends string = string> {
 
   /** The number of the set with these members. */
   set(names: readonly T[], what: string): number {
+    if (Array.isArray(names) && names.length === 0) return 0
     const members = [...new Set(list(names, what).map((name) => this.index(name as T)))].sort((a, b) => a - b)
     const key = members.join(',')
     let id = this.ids.get(key)
