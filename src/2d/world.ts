@@ -1,10 +1,13 @@
 /** A world of 2D: its specifications, forces, and queries. */
+
 import { type BodySpec, bodyFields, type ColliderSpec, colliderFields, type SpecFields } from '../core/bodies.ts'
 import type { Explanation } from '../core/filter/explain.ts'
 import type { Response } from '../core/filter/layers.ts'
 import type { JointHandlers } from '../core/joints/joint.ts'
 import type { JointWatch } from '../core/joints/joints.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
+import type { HistoryHost } from '../core/save/history.ts'
+import { Past } from '../core/save/past.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
 import { FORCED_OPTIONS, ForcedWorld, type TravelParts } from '../core/solve/forcedWorld.ts'
@@ -174,7 +177,43 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     this.shapecast = new Shapecast<K>(pool)
     this.overlap = new Overlap<K>(pool)
     this.nearest = new Nearest<K>(pool)
+    this.remember(options.history, this.asHost())
     Object.seal(this)
+  }
+
+  /**
+   * The world as it stood so many ticks ago, to be asked the four questions: with the poses and the filters of that time, of those who were there, under
+   * the handles that they have. It changes nothing. Needs `history` in the options of the world. Cost: the first question about another tick than the last
+   * moves all that can move in a world beside; after that questions cost what they always do.
+   * @param ago ticks; 0 is the end of the last step
+   * @throws KeenError `bad-argument` without a history, or for a tick that is not known; `bad-number`
+   * @example const hit = world.past(6).raycast.first({ from, to }, { except: shooter })
+   */
+  past(ago: number): Past<World2<K>> {
+    const { tick, show } = this.pastOf(ago)
+    return new Past(tick, show as unknown as () => World2<K>)
+  }
+
+  /** @internal */
+  private asHost(): HistoryHost<Collider2<K>> {
+    const { kernel } = this
+    return {
+      population: this.population as never,
+      kernel: kernel as never,
+      shapeOf: (collider) => collider.shape as never,
+      placeOf: (collider) => this.poseOf(collider),
+      beside: () => {
+        const { layers, unit, rate } = this
+        const beside = new World2<K>({ layers, unit, rate, advise: false } as never, { makeForces: null, reasons: null })
+        beside.present = this
+        return Object.assign(beside.asHost(), {
+          raycast: beside.raycast,
+          shapecast: beside.shapecast,
+          overlap: beside.overlap,
+          nearest: beside.nearest,
+        })
+      },
+    }
   }
 
   /**

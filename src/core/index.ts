@@ -5,6 +5,7 @@ export { CHECKS, type Check, type ExplainedCheck, type Explanation } from './fil
 export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, type Response } from './filter/layers.ts'
 export { type NearestResults, type OverlapResults, overlapResults } from './query/batch.ts'
 export type { QueryFilter } from './query/compiledFilter.ts'
+export { Past } from './save/past.ts'
 export { Snapshot } from './save/state.ts'
 export {
   type AnyKinds,

@@ -9,6 +9,7 @@ import { DEAD, ON, RESPONSE_NAMES } from './filter/filter.ts'
 import { Layers, RESPONSES, type Response } from './filter/layers.ts'
 import type { AnyJointEnd } from './joints/joint.ts'
 import { Hash } from './save/hash.ts'
+import { History, type HistoryHost } from './save/history.ts'
 import { Keeper, Restorer, Snapshot, type StateVisitor } from './save/state.ts'
 import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
 import { Population } from './state/population.ts'
@@ -74,6 +75,8 @@ export interface WorldOptions<L extends string, T extends string, D> {
   rate?: number | undefined
   /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
   unit?: number | undefined
+  /** How many ticks {@link WorldCore.past} reaches back, up to 3600. Default 0: then nothing is taken down. */
+  history?: number | undefined
   /** Collects what is worth a look, for `world.advice()`: while a game is made. Default false; then it costs nothing. */
   advise?: boolean | undefined
 }
@@ -99,7 +102,9 @@ export interface Reasons {
   readonly advise: typeof advise
 }
 
-const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit', 'advise'] as const
+const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit', 'history', 'advise'] as const
+/** Ticks that can be asked about at most. */
+const MOST_HISTORY = 3600
 
 export abstract class WorldCore<
   K extends Kinds,
@@ -124,6 +129,8 @@ export abstract class WorldCore<
     | ((mask: number) => void)
     | null
   private ticks = 0
+  /** Of a world that shows the past of another: that one. @internal */ present: object | null = null
+  private history: History<C> | null = null
   private watchesMade = 0
   private stepping = false
 
@@ -340,6 +347,7 @@ export abstract class WorldCore<
       runTick(this.rooms, this.ticks, quiet)
     } finally {
       this.stepping = false
+      this.history?.record(this.ticks)
     }
   }
 
@@ -418,6 +426,46 @@ export abstract class WorldCore<
       hash.word(watch.onceRecord >= 0 ? 1 : 0)
     }
     return hash.text()
+  }
+
+  /** Begins to remember, where that is wanted. Called when a dimension is ready. */
+  protected remember(ticks: number | undefined, host: HistoryHost<C>): void {
+    if (ticks === undefined || ticks === 0) return
+    if (!Number.isInteger(ticks) || ticks < 0 || ticks > MOST_HISTORY) {
+      throw new KeenError(
+        'bad-number',
+        `'history' of a world must be a whole number of ticks from 0 to ${MOST_HISTORY}, got ${show(ticks)}`,
+      )
+    }
+    this.history = new History<C>(host, ticks)
+    this.history.record(0)
+  }
+
+  /** Shows the world of so many ticks ago in one beside it, now and whenever the answer is called. */
+  protected pastOf(ago: unknown): { readonly tick: number; readonly show: () => HistoryHost<C> } {
+    const { history } = this
+    if (history === null) {
+      throw new KeenError(
+        'bad-argument',
+        'past: this world remembers nothing: createWorld({ history: 30 }) remembers 30 ticks',
+      )
+    }
+    if (typeof ago !== 'number' || !Number.isInteger(ago) || ago < 0 || ago > history.length) {
+      throw new KeenError(
+        'bad-number',
+        `past takes a whole number of ticks from 0 to ${history.length}, got ${show(ago)}`,
+      )
+    }
+    const tick = this.ticks - ago
+    const shown = (): HistoryHost<C> => {
+      if (!history.knows(tick)) {
+        const why = tick < 0 ? 'the world had not begun' : 'it is forgotten'
+        throw new KeenError('bad-argument', `past: nothing is known of tick ${tick}: ${why}`)
+      }
+      return history.show(tick)
+    }
+    if (!history.knows(tick)) shown()
+    return { tick, show: shown }
   }
 
   /** The state, part by part. */
@@ -790,10 +838,15 @@ export abstract class WorldCore<
   }
 
   /** Refuses handles that are dead or of another world. @internal */
-  owned(handle: B | C, what: string): void {
-    handle.use(what)
+  owned(handle: B | C, what: string): boolean {
     const { bodyHandles, colliderHandles } = this.population
-    if (bodyHandles[handle.slot] === handle || colliderHandles[handle.slot] === handle) return
+    const isHere = bodyHandles[handle.slot] === handle || colliderHandles[handle.slot] === handle
+    if (this.present !== null) {
+      if (isHere || handle.livesIn(this.present)) return isHere
+    } else {
+      handle.use(what)
+      if (isHere) return true
+    }
     throw new KeenError('foreign-handle', `${what}: ${handle} belongs to another world`)
   }
 }

@@ -1,6 +1,7 @@
 /** Taken down and put back, a world goes on as if it had never left: to the bit, with the same events, whatever happened in between. */
 import assert from 'node:assert/strict'
 import { describe, test } from 'node:test'
+import * as two from '../../src/2d/index.ts'
 import {
   circle,
   createWorld,
@@ -10,6 +11,7 @@ import {
   tiles,
   type World2,
 } from '../../src/2d/index.ts'
+import * as three from '../../src/3d/index.ts'
 import { busy } from '../helpers/busy.ts'
 import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
 import { throwsKeen } from '../helpers/throws.ts'
@@ -250,6 +252,71 @@ for (const dimension of DIMENSIONS) {
       craft.teleport(at(9, 0))
       world.step()
       assert.deepEqual(heard, ['late begin', 'stays end', 'once end', 'late end'])
+    })
+
+    test('what was done and not stepped yet: travels, rides, teleports, what was put there; and what was done since', () => {
+      const { at, box, circle, createWorld } = dimension
+      const world = createWorld({ layers }) as World2
+      world.add({ type: 'static', colliders: [{ shape: box(60, 1), layer: 'rock' }] })
+      const lift = world.add({
+        type: 'kinematic',
+        at: at(0, 1),
+        velocity: at(0.6, 0.3),
+        colliders: [{ shape: box(6, 0.5), layer: 'rock' }],
+      })
+      const walker = (x: number) =>
+        world.add({ type: 'kinematic', at: at(x, 1.8), colliders: [{ shape: circle(0.5), layer: 'craft' }] })
+      const [rider, runner, jumper] = [walker(0), walker(-2), walker(-20)]
+      world.watch('craft', 'rock')
+      world.watch('craft', 'craft')
+      const walk = { up: at(0, 1), ride: true, snap: 0.3, onHit: 'slide' } as const
+      for (let i = 0; i < 4; i++) {
+        rider.travel(at(0, -0.1), walk)
+        world.step()
+      }
+      // On its way, and more of it to come in this step.
+      runner.travel(at(1.2, 0.4), walk)
+      runner.travel(at(0.4, -0.6), walk)
+      jumper.teleport(at(-10, 4))
+      const state = world.snapshot()
+      const play = () =>
+        Array.from({ length: 8 }, () => {
+          world.step()
+          return trace(world, [])
+        })
+      const first = play()
+      assert.ok(rider.at.x > 0.05, 'it is carried along')
+      for (const spoil of [
+        () => rider.travel(at(0, 5)),
+        () => rider.remove(),
+        () => runner.teleport(at(9, 9)),
+        () => runner.travel(at(-3, 2), { onHit: 'slide' }),
+        () => lift.teleport(at(3, 3)),
+        () => void world.add({ type: 'static', at: at(0, 9), colliders: [{ shape: box(9, 9), layer: 'rock' }] }),
+      ]) {
+        world.restore(state)
+        spoil()
+        play()
+        world.restore(state)
+        assert.deepEqual(play(), first)
+      }
+    })
+
+    test('what was put there since is met by no question', () => {
+      const { at, circle, createWorld } = dimension
+      const world = createWorld({ layers }) as World2
+      const state = world.snapshot()
+      const lib = dimension.name === '2D' ? two : three
+      const half = (lib as typeof two).halfspace({ ...at(0, 1) } as never, 0)
+      world.add({ type: 'static', colliders: [{ shape: half, layer: 'rock' }] })
+      world.add({ type: 'kinematic', at: at(0, 5), colliders: [{ shape: circle(1), layer: 'rock' }] })
+      const ray = { from: at(0, 9), to: at(0, -9) }
+      assert.equal(world.raycast.all(ray).length, 2)
+      const full = world.snapshot()
+      world.restore(state)
+      assert.equal(world.raycast.all(ray).length, 0)
+      world.restore(full)
+      assert.equal(world.raycast.all(ray).length, 2)
     })
 
     test('what is no snapshot of this world is refused, and so is the time within a step', () => {

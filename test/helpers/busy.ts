@@ -6,8 +6,12 @@ import { Random } from './random.ts'
 const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
 
 /** The world, and what is done to it before each step. */
-export function busy({ at, box, circle, about, createWorld }: Dimension, seed: number) {
-  const world = createWorld({ layers, tags: ['loud'] }) as World2
+export function busy(
+  { at, box, circle, about, createWorld }: Dimension,
+  seed: number,
+  options: { history?: number } = {},
+) {
+  const world = createWorld({ layers, tags: ['loud'], ...options }) as World2
   const heard: string[] = []
   const hear = (e: unknown) => void heard.push(JSON.stringify(e))
   world.add({ type: 'static', name: 'floor', colliders: [{ shape: box(30, 1), layer: 'rock' }] })

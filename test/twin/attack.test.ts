@@ -89,7 +89,7 @@ const upright = { x: 0, y: 0, z: 0, w: 1 }
 const LAYERS = flat.defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
 
 function scene2(): Scene {
-  const world: Any = flat.createWorld({ layers: LAYERS, tags: ['lamp'], advise: true })
+  const world: Any = flat.createWorld({ layers: LAYERS, tags: ['lamp'], advise: true, history: 4 })
   const put = (spec: Any) => world.add(spec)
   const still = put({ type: 'static', at: p2(0, -1), colliders: [{ shape: flat.box(20, 2), layer: 'rock' }] })
   const body = put({
@@ -105,7 +105,7 @@ function scene2(): Scene {
 }
 
 function scene3(): Scene {
-  const world: Any = solid.createWorld({ layers: LAYERS, tags: ['lamp'], advise: true })
+  const world: Any = solid.createWorld({ layers: LAYERS, tags: ['lamp'], advise: true, history: 4 })
   const put = (spec: Any) => world.add(spec)
   const still = put({ type: 'static', at: p3(0, -1, 0), colliders: [{ shape: solid.box(20, 2, 20), layer: 'rock' }] })
   const body = put({
@@ -264,6 +264,7 @@ function shared(
     'world.step': (s) => [(x) => s.world.step(x), { quiet: true }],
     'world.snapshot': (s) => [(x) => s.world.snapshot(x), s.world.snapshot()],
     'world.restore': (s) => [(x, y) => s.world.restore(x, y), s.world.snapshot(), { tell: true }],
+    'world.past': (s) => [(x) => s.world.past(x), 0],
     'world.hash': (s) => [() => s.world.hash()],
     'world.bodies': (s) => [(x) => s.world.bodies(x), undefined],
     'world.join': join({ ...ofHinge, limits }),
@@ -580,6 +581,9 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
     ...[
       'attach',
       'explainWith',
+      'remember',
+      'pastOf',
+      'asHost',
       'visit',
       'wakeHandles',
       'visitWatches',
@@ -624,11 +628,11 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
   ],
   body: [
     ...['gain', 'push', 'give', 'tuning', 'tune', 'holdLocks', 'wakeUp', 'useDynamic', 'markDead', 'useMover'],
-    ...['change', 'use', 'setAlive', 'setColliders', 'readMotion', 'setMotion', 'readTarget', 'forces'],
+    ...['change', 'use', 'setAlive', 'livesIn', 'setColliders', 'readMotion', 'setMotion', 'readTarget', 'forces'],
   ],
   collider: [
     ...['surface', 'setSurface', 'change', 'use', 'markDead', 'mark', 'words'],
-    ...['setAlive', 'visit', 'settle', 'tiles', 'describeHit', 'tileOnRay', 'edgeNormals'],
+    ...['setAlive', 'livesIn', 'visit', 'settle', 'tiles', 'describeHit', 'tileOnRay', 'edgeNormals'],
   ],
 }
 

@@ -37,7 +37,8 @@ const ONLY_SENSORS = 2
 export interface FilterHost<B, C> {
   readonly population: Population<object, object>
   readonly layers: Layers
-  owned(handle: B | C, what: string): void
+  /** Refuses a handle of another world; false for one that is not there (in the past). */
+  owned(handle: B | C, what: string): boolean
   /** Hears which layers are asked for, in a world that advises; else null. */
   readonly onMask: ((mask: number) => void) | null
 }
@@ -167,7 +168,7 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
       if (!(each instanceof BodyHandle || each instanceof ColliderHandle)) {
         throw new KeenError('bad-argument', `'except' of a query takes bodies and colliders, got ${show(each)}`)
       }
-      this.host.owned(each as B | C, "'except' of a query")
+      if (!this.host.owned(each as B | C, "'except' of a query")) continue
       if (each instanceof BodyHandle) this.exceptBodies.push(each.slot)
       else this.exceptColliders.push(each.slot)
     }
@@ -185,7 +186,8 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     const response = oneOf(filter.response ?? 'solid', ['solid', 'sense', 'any'], "'response' of a query")
     this.wanted = response === 'solid' ? SOLID : response === 'sense' ? SENSE : PASS
     if (as instanceof ColliderHandle) {
-      this.host.owned(as as C, "'as' of a query")
+      if (!this.host.owned(as as C, "'as' of a query"))
+        throw new KeenError('bad-argument', `'as' of a query: ${as} was not there in the tick that is asked about`)
       const words = this.host.population.filter
       this.asAt = words.activeLayers.data[as.slot]
       this.asPress = words.activeSolid.data[as.slot]

@@ -212,6 +212,11 @@ export abstract class BodyHandle<K extends Kinds, C> {
     this.list = list
   }
 
+  /** Whether it is, or was, of a world. @internal */
+  livesIn(world: object): boolean {
+    return (this.host as object) === world
+  }
+
   /** Its slot was put back, with these colliders. @internal */
   setAlive(alive: boolean, colliders: readonly C[]): void {
     if (alive) {
@@ -416,6 +421,11 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   /** @internal */
   markDead(): void {
     this.last = this.words()
+  }
+
+  /** Whether it is, or was, of a world. @internal */
+  livesIn(world: object): boolean {
+    return (this.host as object) === world
   }
 
   /** Its slot was put back. @internal */

@@ -52,8 +52,13 @@ export class Population<B, C> {
   readonly colliderHandles: (C | null)[] = []
 
   readonly type = this.bodies.i32()
-  /** The bodies of type {@link KINEMATIC}. */
+  /** The bodies of type {@link KINEMATIC}, and those of type {@link DYNAMIC}. */
   readonly kinematics = new SlotSet()
+  readonly dynamics = new SlotSet()
+  /** Counts the changes of what stands still: who is there, how it is filtered, its shape and place. */
+  stillChanges = 0
+  /** The same of what can move, but for its place. */
+  moverChanges = 0
   readonly bodyFlags = this.bodies.i32()
   /** The age of a body: counts up over the life of the world, never used again. */
   readonly bodySerial = this.bodies.i32()
@@ -76,11 +81,60 @@ export class Population<B, C> {
   addBody(type: number, enabled: boolean): number {
     const body = this.bodies.claim()
     this.type.data[body] = type
-    if (type === KINEMATIC) this.kinematics.set(body, true)
+    this.sort(body, type)
+    this.countChange(type === STATIC)
     this.bodyFlags.data[body] = enabled ? BODY_ENABLED : 0
     this.bodySerial.data[body] = ++this.born
     this.firstCollider.data[body] = NONE
     return body
+  }
+
+  private countChange(still: boolean): void {
+    if (still) this.stillChanges++
+    else this.moverChanges++
+  }
+
+  /** Among which movers a body is. */
+  private sort(body: number, type: number): void {
+    this.kinematics.set(body, type === KINEMATIC)
+    this.dynamics.set(body, type === DYNAMIC)
+  }
+
+  /** For a world that shows another's past: a body in a slot. */
+  seatBody(body: number, age: number, type: number, handle: B): void {
+    this.bodies.seat(body)
+    this.type.data[body] = type
+    this.bodyFlags.data[body] = BODY_ENABLED
+    this.bodySerial.data[body] = age
+    this.firstCollider.data[body] = NONE
+    this.bodyHandles[body] = handle
+  }
+
+  /** A collider in a slot, behind those that its body has. Its words are the caller's to write. */
+  seatCollider(c: number, body: number, age: number, handle: C): void {
+    this.colliders.seat(c)
+    this.filter.body.data[c] = body
+    this.serial.data[c] = age
+    this.nextCollider.data[c] = NONE
+    this.colliderHandles[c] = handle
+    let last = this.firstCollider.data[body]
+    if (last === NONE) this.firstCollider.data[body] = c
+    else {
+      while (this.nextCollider.data[last] !== NONE) last = this.nextCollider.data[last]
+      this.nextCollider.data[last] = c
+    }
+  }
+
+  /** Takes a body and its colliders out of their slots. */
+  unseat(body: number, colliders: readonly number[]): void {
+    this.bodyHandles[body] = null
+    this.bodySerial.data[body] = 0
+    this.firstCollider.data[body] = NONE
+    for (const c of colliders) {
+      this.colliderHandles[c] = null
+      this.filter.flags.data[c] = 0
+      this.filter.activeLayers.data[c] = 0
+    }
   }
 
   addCollider(body: number, layers: Layers, bits: number, enabled: boolean, sensor: boolean): number {
@@ -132,6 +186,7 @@ export class Population<B, C> {
   /** Recomputes the effective masks after a change, and lists the collider for the next step. */
   markDirty(c: number): void {
     const { filter } = this
+    this.countChange((filter.flags.data[c] & FIXED) !== 0)
     filter.fold(c, (this.bodyFlags.data[filter.body.data[c]] & BODY_ENABLED) !== 0)
     if ((filter.flags.data[c] & CHANGED) !== 0) return
     filter.flags.data[c] |= CHANGED
@@ -163,7 +218,9 @@ export class Population<B, C> {
   retype(body: number, type: number): void {
     const { flags } = this.filter
     this.type.data[body] = type
-    this.kinematics.set(body, type === KINEMATIC)
+    this.sort(body, type)
+    this.countChange(true)
+    this.countChange(false)
     for (let c = this.first(body); c >= 0; c = this.next(c)) {
       const kept = flags.data[c] & ~(FIXED | PRESSING)
       flags.data[c] = kept | RETYPED_FLAG | (type === STATIC ? FIXED : type === DYNAMIC ? PRESSING : 0)
@@ -208,6 +265,7 @@ export class Population<B, C> {
   /** Takes a collider out at once; its slot and handle stay until {@link release}. */
   killCollider(c: number): void {
     const { filter } = this
+    this.countChange((filter.flags.data[c] & FIXED) !== 0)
     const body = filter.body.data[c]
     if (this.firstCollider.data[body] === c) this.firstCollider.data[body] = this.nextCollider.data[c]
     else {
@@ -221,6 +279,7 @@ export class Population<B, C> {
   }
 
   killBody(body: number): void {
+    this.countChange(this.type.data[body] === STATIC)
     this.bodyFlags.data[body] |= BODY_DEAD
     this.deadBodies.push(body)
   }
@@ -250,6 +309,15 @@ export class Population<B, C> {
     this.bodies.visit(v)
     this.colliders.visit(v)
     this.kinematics.visit(v)
+    this.dynamics.visit(v)
+    // Whatever is put back, others may be there.
+    v.copy(
+      () => null,
+      () => {
+        this.countChange(true)
+        this.countChange(false)
+      },
+    )
     this.changed.visit(v)
     this.marked.visit(v)
     this.deadBodies.visit(v)
@@ -294,7 +362,7 @@ export class Population<B, C> {
       filter.bodiesIgnoring.release(deadBodies.data[i])
       filter.bodiesJoined.release(deadBodies.data[i])
       this.bodyHandles[deadBodies.data[i]] = null
-      this.kinematics.set(deadBodies.data[i], false)
+      this.sort(deadBodies.data[i], STATIC)
       this.bodies.release(deadBodies.data[i])
     }
     deadBodies.clear()

@@ -57,6 +57,12 @@ export class Table {
     return this.size++
   }
 
+  /** Makes sure that there is a slot of this number, in a table that nothing is claimed from. */
+  seat(slot: number): void {
+    while (slot >= this.capacity) this.grow()
+    if (slot >= this.size) this.size = slot + 1
+  }
+
   /** Gives a slot back and clears it. */
   release(slot: number): void {
     const { doubles, words } = this

@@ -6,7 +6,7 @@
 import { FIXED, SENSOR } from '../filter/filter.ts'
 import type { StateVisitor } from '../save/state.ts'
 import type { PieceTable, SourcePiece } from '../state/pieces.ts'
-import { BODY_DEAD, type Population } from '../state/population.ts'
+import { BODY_DEAD, type Population, STATIC } from '../state/population.ts'
 import { type Column, IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 
@@ -150,6 +150,7 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     )
     changedTick.data[c] = this.now
     this.unsettled.push(c)
+    population.stillChanges++
     if (tree === MOVERS) this.enqueue(c)
   }
 
@@ -207,8 +208,15 @@ export class BroadPhase<S extends SourcePiece, G extends PieceTable<S>, T extend
     this.geometry.remove(c)
   }
 
+  /** Nobody will look for pairs: in a world that is only asked. */
+  forgetEdits(): void {
+    for (let i = 0; i < this.queue.length; i++) this.isQueued.data[this.queue.data[i]] = 0
+    for (const list of [this.queue, this.unsettled, this.edited]) list.clear()
+  }
+
   /** A body was put somewhere else. */
   markMoved(body: number): void {
+    if (this.population.type.data[body] === STATIC) this.population.stillChanges++
     if (this.isBodyListed.data[body] !== 0) return
     this.isBodyListed.data[body] = 1
     this.movedBodies.push(body)
