@@ -109,3 +109,57 @@ for (const dimension of [2, 3] as const) {
     Math.round(state.bytes / 1000),
   )
 }
+
+function step(world: { step(): void }): number {
+  world.step()
+  return 0
+}
+
+/** Boxes that fly through each other, and others that stand. */
+function swarm(dimension: 2 | 3, history: number) {
+  const random = new Random(2)
+  const flat = dimension === 2
+  const names = { layers: defineLayers(['rock', 'craft'], { pairs: [['craft', 'craft', 'sense']] }), history }
+  const world = (flat ? createWorld(names) : three.createWorld(names as never)) as ReturnType<typeof createWorld>
+  const shape = (flat ? box(1, 1) : three.box(1, 1, 1)) as ReturnType<typeof box>
+  const side = Math.sqrt(16 * 2000)
+  const place = () => ({ x: random.between(0, side), y: random.between(0, side), z: 0 }) as never
+  for (let i = 0; i < 1000; i++) {
+    world.add({ type: 'static', at: place(), colliders: [{ shape, layer: 'rock' }] })
+    const velocity = { x: random.between(-2, 2), y: random.between(-2, 2), z: 0 } as never
+    world.add({ type: 'kinematic', at: place(), velocity, colliders: [{ shape, layer: 'craft' }] })
+  }
+  world.watch('craft', '*')
+  for (let i = 0; i < 40; i++) world.step()
+  return world
+}
+
+head(
+  '1,000 that move, 1,000 that stand',
+  'tick',
+  'with history: 30',
+  'first question of another tick',
+  'next of the same',
+)
+for (const dimension of [2, 3] as const) {
+  const [plain, remembers] = [swarm(dimension, 0), swarm(dimension, 30)]
+  const ray = { from: { x: 0, y: 90, z: 0 }, to: { x: 178, y: 90, z: 0 } } as never
+  let asked = 0
+  let ago = 1
+  const { seconds, ratio } = measure(
+    [
+      { name: 'plain', run: () => step(plain) },
+      { name: 'remembers', run: () => step(remembers) },
+      {
+        name: 'first',
+        run() {
+          ago = 1 + (++asked % 29)
+          return remembers.past(ago).raycast.first(ray)?.distance ?? 0
+        },
+      },
+      { name: 'next', run: () => remembers.past(ago).raycast.first(ray)?.distance ?? 0 },
+    ],
+    200,
+  )
+  row(`${dimension}D`, each(seconds[0]), times(ratio(1, 0)), each(seconds[2]), each(seconds[3]))
+}
