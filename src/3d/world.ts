@@ -221,7 +221,10 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
       placeOf: (collider) => this.poseOf(collider),
       beside: () => {
         const { layers, unit, rate } = this
-        const beside = new World3<K>({ layers, unit, rate, advise: false } as never, { makeForces: null, reasons: null })
+        const beside = new World3<K>({ layers, unit, rate, advise: false } as never, {
+          makeForces: null,
+          reasons: null,
+        })
         beside.present = this
         return Object.assign(beside.asHost(), {
           raycast: beside.raycast,
