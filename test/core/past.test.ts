@@ -2,6 +2,7 @@
 import assert from 'node:assert/strict'
 import { describe, test } from 'node:test'
 import { createWorld, defineLayers, type World2 } from '../../src/2d/index.ts'
+import { runs } from '../helpers/arbitrary.ts'
 import { busy } from '../helpers/busy.ts'
 import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
 import { Random } from '../helpers/random.ts'
@@ -40,7 +41,7 @@ function ask(
 for (const dimension of DIMENSIONS) {
   describe(dimension.name, () => {
     test('what was asked n ticks ago, of a world in which much happens', () => {
-      for (let seed = 0; seed < 4; seed++) {
+      for (let seed = 0; seed < runs(2); seed++) {
         const { world, prepare } = busy(dimension, 20 + seed, { history: 20 })
         const answers: string[] = []
         for (let i = 0; i < 60; i++) {

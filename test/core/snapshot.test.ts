@@ -12,6 +12,7 @@ import {
   type World2,
 } from '../../src/2d/index.ts'
 import * as three from '../../src/3d/index.ts'
+import { runs } from '../helpers/arbitrary.ts'
 import { busy } from '../helpers/busy.ts'
 import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
 import { throwsKeen } from '../helpers/throws.ts'
@@ -55,10 +56,10 @@ function trace(world: World2, heard: readonly string[]): string {
 for (const dimension of DIMENSIONS) {
   describe(dimension.name, () => {
     test('restore, then the same again, is as if nothing had been in between', () => {
-      for (let seed = 0; seed < 6; seed++) {
+      for (let seed = 0; seed < runs(3); seed++) {
         const { world, tick, prepare, step } = played(dimension, seed)
         let kept = world.snapshot()
-        for (let round = 0; round < 12; round++) {
+        for (let round = 0; round < 8; round++) {
           // Between a step and what is done after it, or between that and the next step.
           if (round % 2 === 1) prepare()
           kept = world.snapshot(kept)
