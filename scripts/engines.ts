@@ -20,7 +20,7 @@ const bundle = (
     write: false,
     format: 'iife',
     target: 'es2022',
-    define: { KEEN_ENGINES: quick ? '60' : '240' },
+    define: { KEEN_ENGINES: quick ? '40' : '240' },
   })
 ).outputFiles[0].text
 const file = join(mkdtempSync(join(tmpdir(), 'keen-sentry-')), 'suite.js')
