@@ -6,7 +6,6 @@ import type { Response } from '../core/filter/layers.ts'
 import type { JointHandlers } from '../core/joints/joint.ts'
 import type { JointWatch } from '../core/joints/joints.ts'
 import { ScratchPool } from '../core/query/scratchPool.ts'
-import type { HistoryHost } from '../core/save/history.ts'
 import { Past } from '../core/save/past.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
@@ -194,29 +193,9 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     return new Past(tick, show as unknown as () => World2<K>)
   }
 
-  /** @internal */
-  private asHost(): HistoryHost<Collider2<K>> {
-    const { kernel } = this
-    return {
-      population: this.population as never,
-      kernel: kernel as never,
-      shapeOf: (collider) => collider.shape as never,
-      placeOf: (collider) => this.poseOf(collider),
-      beside: () => {
-        const { layers, unit, rate } = this
-        const beside = new World2<K>({ layers, unit, rate, advise: false } as never, {
-          makeForces: null,
-          reasons: null,
-        })
-        beside.present = this
-        return Object.assign(beside.asHost(), {
-          raycast: beside.raycast,
-          shapecast: beside.shapecast,
-          overlap: beside.overlap,
-          nearest: beside.nearest,
-        })
-      },
-    }
+  protected override newBeside(): World2<K> {
+    const { layers, unit, rate } = this
+    return new World2<K>({ layers, unit, rate, advise: false } as never, { makeForces: null, reasons: null })
   }
 
   /**

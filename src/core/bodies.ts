@@ -3,8 +3,10 @@
  * poses, shapes and what forces need.
  */
 import { PASS, RESPONSE_NAMES, SOLID } from './filter/filter.ts'
-import type { LayerSet } from './filter/layers.ts'
+import type { LayerSet, Layers } from './filter/layers.ts'
 import type { AnyJointEnd } from './joints/joint.ts'
+import type { HistoryHost } from './save/history.ts'
+import type { Asked } from './save/past.ts'
 import type { BodyHandle, ColliderHandle, Kinds, NeedsData } from './state/handle.ts'
 import type { SourcePiece } from './state/pieces.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.ts'
@@ -367,6 +369,27 @@ export abstract class WorldOfBodies<
   protected abstract makeCollider(slot: number, body: B, shape: Shape, place: Place): C
   /** The pose of a collider within its body, as numbers. */
   protected abstract poseOf(collider: C): Float64Array
+  /** A world with the same layers in which nothing moves, to show the past in. */
+  protected abstract newBeside(): Asked & WorldOfBodies<K, B, C, V, Shape, Spec, Body, Place, Surface, E>
+
+  /** What history asks of this world. */
+  protected asHost(): HistoryHost<C> {
+    const { kernel, population } = this
+    return {
+      population,
+      kernel: kernel as never,
+      layers: () => this.layers as unknown as Layers,
+      showLayers: (layers) => this.showLayers(layers),
+      shapeOf: (collider) => collider.shape as never,
+      placeOf: (collider) => this.poseOf(collider),
+      beside: () => {
+        const world = this.newBeside()
+        world.present = this
+        const { raycast, shapecast, overlap, nearest } = world
+        return Object.assign(world.asHost(), { raycast, shapecast, overlap, nearest })
+      },
+    }
+  }
   /** A new body is where it is. */
   protected abstract begin(body: number, pose: Float64Array, type: BodyType): void
   /** A new body gets what its specification says of forces and motion. */

@@ -441,6 +441,11 @@ export abstract class WorldCore<
     this.history.record(0)
   }
 
+  /** The pair table of an earlier tick, in a world that shows it. */
+  protected showLayers(layers: Layers): void {
+    this.table = layers as Layers<K['layer']>
+  }
+
   /** Shows the world of so many ticks ago in one beside it, now and whenever the answer is called. */
   protected pastOf(ago: unknown): { readonly tick: number; readonly show: () => HistoryHost<C> } {
     const { history } = this

@@ -132,6 +132,21 @@ for (const dimension of DIMENSIONS) {
       )
     })
 
+    test('asked as a layer, the pair table is that of then', () => {
+      const { at, circle } = dimension
+      const world = dimension.createWorld({ layers: defineLayers(['rock', 'craft']), history: 5 }) as World2
+      world.add({ type: 'static', colliders: [{ shape: circle(1), layer: 'rock' }] })
+      const meets = (asked: Pick<World2, 'overlap'>) =>
+        asked.overlap.any({ shape: circle(1), at: at(0, 0) }, { as: 'craft' })
+      world.step()
+      world.setPair('craft', 'rock', 'pass')
+      world.step()
+      assert.deepEqual(
+        [meets(world), meets(world.past(1)), meets(world.past(0)), meets(world.past(1))],
+        [false, true, false, true],
+      )
+    })
+
     test('after a restore the past is that of the way that was taken', () => {
       const { at, circle } = dimension
       const world = dimension.createWorld({ layers: defineLayers(['rock', 'craft']), history: 10 }) as World2

@@ -584,6 +584,8 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'remember',
       'pastOf',
       'asHost',
+      'newBeside',
+      'showLayers',
       'visit',
       'wakeHandles',
       'visitWatches',

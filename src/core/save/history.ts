@@ -4,6 +4,7 @@
  * handles, and questions are asked there: the world itself does not notice.
  */
 import type { Filter } from '../filter/filter.ts'
+import type { Layers } from '../filter/layers.ts'
 import { type Population, STATIC } from '../state/population.ts'
 import { IntList } from '../state/table.ts'
 
@@ -36,6 +37,9 @@ export interface HistoryHost<C extends object> {
       forgetEdits(): void
     }
   }
+  /** The layers and their pair table, as they are now. */
+  layers(): Layers
+  showLayers(layers: Layers): void
   /** The shape of a collider as it is now. @internal */
   shapeOf(collider: C): KnownShape
   /** Its place within its body, as numbers. @internal */
@@ -91,6 +95,7 @@ interface Placed<C extends object> {
 /** The end of a tick. */
 interface Tick<C extends object> extends Placed<C> {
   tick: number
+  layers: Layers
   still: Placed<C>
 }
 
@@ -128,6 +133,7 @@ export class History<C extends object> {
     const { still } = this
     this.ring = Array.from({ length: length + 1 }, () => ({
       tick: -1,
+      layers: host.layers(),
       roster: nobody,
       poses: new Float64Array(64),
       still,
@@ -156,6 +162,7 @@ export class History<C extends object> {
     }
     const entry = this.ring[tick % this.ring.length]
     entry.tick = tick
+    entry.layers = this.host.layers()
     entry.still = this.still
     entry.roster = this.movers
     this.writePoses(entry)
@@ -198,6 +205,7 @@ export class History<C extends object> {
       this.seatAll(entry.still)
     } else if (this.shown === entry && this.shownTick === tick) return side
     this.showMovers(entry)
+    side.showLayers(entry.layers)
     side.kernel.broadPhase.forgetEdits()
     this.shown = entry
     this.shownTick = tick

@@ -1,7 +1,7 @@
 /** The four questions, as of an earlier tick. Made by `world.past()`. */
 
 /** A world, as far as it can be asked. */
-interface Asked {
+export interface Asked {
   readonly raycast: unknown
   readonly shapecast: unknown
   readonly overlap: unknown
