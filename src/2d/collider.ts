@@ -41,10 +41,20 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     if (shape.kind === 'tiles') this.ground?.attach(shape.group, this, this.host)
   }
 
+  /** What it is made from again. @internal */
+  madeOf(): { readonly shape: Shape2; readonly place: object } {
+    const { form: shape, place: at, turn: angle } = this
+    return { shape, place: { at, angle } }
+  }
+
   /** @internal */
   override visit(v: StateVisitor): void {
     this.form = v.object(this.form)
-    this.ground = v.object(this.ground)
+    const ground = v.object(this.ground)
+    if (ground !== this.ground) {
+      this.ground = ground
+      ground?.attach(this.group, this, this.host)
+    }
     // Tiles are shared by several colliders: the first of them speaks.
     if (this.ground?.isFirst(this)) this.ground.visit(v)
   }

@@ -2,10 +2,11 @@
 import { advise } from '../core/filter/advise.ts'
 import { explain } from '../core/filter/explain.ts'
 import type { KindsOf } from '../core/state/handle.ts'
+import { makeSaver2 } from './save.ts'
 import { makeForces2 } from './solve/forces.ts'
 import { type Features2, World2, type WorldOptions2 } from './world.ts'
 
-const EVERYTHING: Features2 = { makeForces: makeForces2, reasons: { explain, advise } }
+const EVERYTHING: Features2 = { makeForces: makeForces2, reasons: { explain, advise }, makeSaver: makeSaver2 }
 
 /**
  * A new, empty world.

@@ -18,7 +18,7 @@ import { KeenError, show } from '../core/util/errors.ts'
 import { ACCELERATION, ANGLE, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
-import type { Reasons, WorldOptions } from '../core/world.ts'
+import type { CoreFeatures, WorldOptions } from '../core/world.ts'
 import { Body2, checkDynamic } from './body.ts'
 import { Collider2, checkOneWay } from './collider.ts'
 import type { Joint2, JointEnd2, JointSpec2 } from './joints/joints.ts'
@@ -123,11 +123,13 @@ export interface World2<K extends Kinds = AnyKinds> {
   explain(a: Body2<K> | Collider2<K>, b: Body2<K> | Collider2<K>): Explanation
 }
 
-/** What a world can have or do without: forces, and the texts of explanations. */
-export interface Features2 {
+/** What a world can have or do without: forces, the texts of explanations, saving as bytes. */
+export interface Features2 extends CoreFeatures {
   readonly makeForces: MakeForces2 | null
-  readonly reasons: Reasons | null
 }
+
+/** For a world that only shows another. */
+const ONLY_QUERIES: Features2 = { makeForces: null, reasons: null, makeSaver: null }
 
 /** A world of 2D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 // biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
@@ -157,10 +159,10 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   private readonly pool: Pool2<K>
 
   /** @internal */
-  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, { makeForces, reasons }: Features2) {
+  constructor(options: WorldOptions2<K['layer'], K['tag'], K['data']>, features: Features2) {
     let kernel!: Kernel2
-    super(options, FIELDS, GAP_SIZE, reasons, (setup) => {
-      kernel = new Kernel2(setup, makeForces)
+    super(options, FIELDS, GAP_SIZE, features, (setup) => {
+      kernel = new Kernel2(setup, features.makeForces)
       return kernel
     })
     this.kernel = kernel
@@ -195,7 +197,7 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
 
   protected override newBeside(): World2<K> {
     const { layers, unit, rate } = this
-    return new World2<K>({ layers, unit, rate, advise: false } as never, { makeForces: null, reasons: null })
+    return new World2<K>({ layers, unit, rate, advise: false } as never, ONLY_QUERIES)
   }
 
   /**
@@ -280,11 +282,13 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     }
   }
 
-  protected override makeBody(slot: number, name: string | null, data: K['data']): Body2<K> {
+  /** @internal */
+  override makeBody(slot: number, name: string | null, data: K['data']): Body2<K> {
     return new Body2<K>(this, slot, name, data)
   }
 
-  protected override makeCollider(slot: number, body: Body2<K>, shape: Shape2, { at, angle }: Place): Collider2<K> {
+  /** @internal */
+  override makeCollider(slot: number, body: Body2<K>, shape: Shape2, { at, angle }: Place): Collider2<K> {
     return new Collider2<K>(this, slot, body, shape, at, angle)
   }
 

@@ -31,6 +31,12 @@ export class Collider3<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     Object.seal(this)
   }
 
+  /** What it is made from again. @internal */
+  madeOf(): { readonly shape: Shape3; readonly place: object } {
+    const { form: shape, place: at, turn: rotation } = this
+    return { shape, place: { at, rotation } }
+  }
+
   /** @internal */
   override visit(v: StateVisitor): void {
     this.form = v.object(this.form)

@@ -2,10 +2,11 @@
 import { advise } from '../core/filter/advise.ts'
 import { explain } from '../core/filter/explain.ts'
 import type { KindsOf } from '../core/state/handle.ts'
+import { makeSaver3 } from './save.ts'
 import { makeForces3 } from './solve/forces.ts'
 import { type Features3, World3, type WorldOptions3 } from './world.ts'
 
-const EVERYTHING: Features3 = { makeForces: makeForces3, reasons: { explain, advise } }
+const EVERYTHING: Features3 = { makeForces: makeForces3, reasons: { explain, advise }, makeSaver: makeSaver3 }
 
 /**
  * A new, empty world.

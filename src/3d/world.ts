@@ -17,7 +17,7 @@ import { KeenError, show } from '../core/util/errors.ts'
 import { ACCELERATION, SPEED, SPIN } from '../core/util/limits.ts'
 import type { DecideOptions } from '../core/watch/decideHooks.ts'
 import type { WatchOptions } from '../core/watch/watch.ts'
-import type { Reasons, WorldOptions } from '../core/world.ts'
+import type { CoreFeatures, WorldOptions } from '../core/world.ts'
 import { Body3, checkDynamic } from './body.ts'
 import { Collider3, checkOneWay } from './collider.ts'
 import type { Joint3, JointEnd3, JointSpec3 } from './joints/joints.ts'
@@ -140,11 +140,13 @@ export interface World3<K extends Kinds = AnyKinds> {
   explain(a: Body3<K> | Collider3<K>, b: Body3<K> | Collider3<K>): Explanation
 }
 
-/** What a world can have or do without: forces, and the texts of explanations. */
-export interface Features3 {
+/** What a world can have or do without: forces, the texts of explanations, saving as bytes. */
+export interface Features3 extends CoreFeatures {
   readonly makeForces: MakeForces3 | null
-  readonly reasons: Reasons | null
 }
+
+/** For a world that only shows another. */
+const ONLY_QUERIES: Features3 = { makeForces: null, reasons: null, makeSaver: null }
 
 /** A world of 3D: bodies and colliders, watches, the tick, and queries. Made by `createWorld`. */
 // biome-ignore lint/suspicious/noUnsafeDeclarationMerging: see above
@@ -174,10 +176,10 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   private readonly pool: Pool3<K>
 
   /** @internal */
-  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, { makeForces, reasons }: Features3) {
+  constructor(options: WorldOptions3<K['layer'], K['tag'], K['data']>, features: Features3) {
     let kernel!: Kernel3
-    super(options, FIELDS, GAP_SIZE, reasons, (setup) => {
-      kernel = new Kernel3(setup, makeForces)
+    super(options, FIELDS, GAP_SIZE, features, (setup) => {
+      kernel = new Kernel3(setup, features.makeForces)
       return kernel
     })
     this.kernel = kernel
@@ -212,7 +214,7 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
 
   protected override newBeside(): World3<K> {
     const { layers, unit, rate } = this
-    return new World3<K>({ layers, unit, rate, advise: false } as never, { makeForces: null, reasons: null })
+    return new World3<K>({ layers, unit, rate, advise: false } as never, ONLY_QUERIES)
   }
 
   /**
@@ -309,11 +311,13 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
     }
   }
 
-  protected override makeBody(slot: number, name: string | null, data: K['data']): Body3<K> {
+  /** @internal */
+  override makeBody(slot: number, name: string | null, data: K['data']): Body3<K> {
     return new Body3<K>(this, slot, name, data)
   }
 
-  protected override makeCollider(slot: number, body: Body3<K>, shape: Shape3, { at, rotation }: Place): Collider3<K> {
+  /** @internal */
+  override makeCollider(slot: number, body: Body3<K>, shape: Shape3, { at, rotation }: Place): Collider3<K> {
     return new Collider3<K>(this, slot, body, shape, at, rotation)
   }
 

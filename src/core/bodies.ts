@@ -11,11 +11,11 @@ import type { BodyHandle, ColliderHandle, Kinds, NeedsData } from './state/handl
 import type { SourcePiece } from './state/pieces.ts'
 import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.ts'
 import { DISTANCE } from './step/distances.ts'
-import { ANY_DISTANCE, type Kernel, type KernelSetup } from './step/kernel.ts'
+import { ANY_DISTANCE, type JointStages, type Kernel, type KernelSetup } from './step/kernel.ts'
 import type { Traveller } from './travel/traveller.ts'
 import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
-import { type Reasons, WorldCore, type WorldOptions } from './world.ts'
+import { type CoreFeatures, WorldCore, type WorldOptions } from './world.ts'
 
 /** A shape and how it is filtered, to be put on a body, as far as it knows no dimension. */
 export interface ColliderSpec<K extends Kinds, Shape, V> {
@@ -149,10 +149,10 @@ export abstract class WorldOfBodies<
     options: WorldOptions<K['layer'], K['tag'], K['data']>,
     fields: SpecFields,
     recordSize: number,
-    reasons: Reasons | null,
+    features: CoreFeatures,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
-    super(options, fields.world, reasons, makeKernel)
+    super(options, fields.world, features, makeKernel)
     this.fields = fields
     this.pairRecord = new Float64Array(recordSize)
   }
@@ -263,6 +263,21 @@ export abstract class WorldOfBodies<
     return this.travels
   }
 
+  /** Whether there is what moves bodies by `travel`, which keeps a state of its own. @internal */
+  get hasTraveller(): boolean {
+    return this.travels !== null
+  }
+
+  /** @internal */
+  needTraveller(): void {
+    this.travels ??= this.makeTraveller()
+  }
+
+  /** @internal */
+  get jointsNow(): JointStages | null {
+    return this.kernel.forces?.joints ?? null
+  }
+
   /** What moves bodies by `travel`; made when it is first asked for. */
   protected abstract makeTraveller(): Traveller<K, B, C, V>
 
@@ -365,8 +380,10 @@ export abstract class WorldOfBodies<
   /** Where a collider is within its body. */
   protected abstract checkPlace(spec: Spec, what: string): Place
   protected abstract checkSurface(spec: Spec, what: string): Surface
-  protected abstract makeBody(slot: number, name: string | null, data: K['data']): B
-  protected abstract makeCollider(slot: number, body: B, shape: Shape, place: Place): C
+  /** @internal */
+  abstract makeBody(slot: number, name: string | null, data: K['data']): B
+  /** @internal */
+  abstract makeCollider(slot: number, body: B, shape: Shape, place: Place): C
   /** The pose of a collider within its body, as numbers. */
   protected abstract poseOf(collider: C): Float64Array
   /** A world with the same layers in which nothing moves, to show the past in. */

@@ -6,6 +6,7 @@ export { defineLayers, type LayerOptions, type LayerSet, Layers, type PairRow, t
 export { type NearestResults, type OverlapResults, overlapResults } from './query/batch.ts'
 export type { QueryFilter } from './query/compiledFilter.ts'
 export { Past } from './save/past.ts'
+export type { SaveOptions } from './save/save.ts'
 export { Snapshot } from './save/state.ts'
 export {
   type AnyKinds,

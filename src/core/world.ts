@@ -10,6 +10,7 @@ import { Layers, RESPONSES, type Response } from './filter/layers.ts'
 import type { AnyJointEnd } from './joints/joint.ts'
 import { Hash } from './save/hash.ts'
 import { History, type HistoryHost } from './save/history.ts'
+import type { SaveOptions, Saver } from './save/save.ts'
 import { Keeper, Restorer, Snapshot, type StateVisitor } from './save/state.ts'
 import { BodyHandle, ColliderHandle, type DataType, type Kinds } from './state/handle.ts'
 import { Population } from './state/population.ts'
@@ -19,7 +20,7 @@ import type { Kernel, KernelSetup } from './step/kernel.ts'
 import { Pairs } from './step/pairs.ts'
 import { type Rooms, runTick } from './step/tick.ts'
 import type { Consult } from './travel/caster.ts'
-import { flag, list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
+import { callable, flag, list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
 import { INSPECT } from './util/inspect.ts'
 import { LEAST_RATE, LEAST_UNIT, RATE, UNIT } from './util/limits.ts'
@@ -88,9 +89,18 @@ export interface StepOptions {
 }
 
 /** How a state is put back. */
-export interface RestoreOptions {
+export interface RestoreOptions<D = unknown> {
   /** Tell, with the next step that is not quiet, what handlers have not heard. Default false. */
   tell?: boolean | undefined
+  /** With bytes of `save`: makes a body's `data` from what its `data` option kept of it. Default: `data` is left as it is, undefined where the body is new. */
+  data?: ((saved: unknown, name: string | null) => D) | undefined
+}
+
+/** A watch that is over by itself. */
+interface Finished<W extends object> {
+  readonly id: number
+  readonly sign: string
+  readonly watch: WeakRef<W> | null
 }
 
 /** Names that a message lists at most. */
@@ -100,6 +110,15 @@ const NAMED = 8
 export interface Reasons {
   readonly explain: typeof explain
   readonly advise: typeof advise
+}
+
+/** Makes what writes the states of a world as bytes, and reads them. */
+export type MakeSaver = (world: object) => Saver
+
+/** What a world can have or do without. */
+export interface CoreFeatures {
+  readonly reasons: Reasons | null
+  readonly makeSaver: MakeSaver | null
 }
 
 const OPTIONS = ['layers', 'tags', 'data', 'rate', 'unit', 'history', 'advise'] as const
@@ -124,6 +143,8 @@ export abstract class WorldCore<
   private readonly rooms: Rooms<B, C, V>
   private readonly pace: number
   private readonly reasons: Reasons | null
+  private readonly makeSaver: MakeSaver | null
+  private saver: Saver | null = null
   private readonly emptyMasks = new Set<string>()
   /** Hears which layers queries ask for, in a world that advises. @internal */ readonly onMask:
     | ((mask: number) => void)
@@ -132,6 +153,7 @@ export abstract class WorldCore<
   /** Of a world that shows the past of another: that one. @internal */ present: object | null = null
   private history: History<C> | null = null
   private watchesMade = 0
+  private finished: readonly Finished<Watch<B, C, V>>[] = []
   private stepping = false
 
   /**
@@ -141,12 +163,13 @@ export abstract class WorldCore<
   constructor(
     options: WorldOptions<K['layer'], K['tag'], K['data']>,
     ownOptions: readonly string[],
-    reasons: Reasons | null,
+    { reasons, makeSaver }: CoreFeatures,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
     record(options, 'the options of a world')
     onlyFields(options, [...OPTIONS, ...ownOptions], 'the options of a world')
     this.reasons = reasons
+    this.makeSaver = makeSaver
     const advises = flag(options.advise, false, "'advise' of a world")
     if (advises && reasons === null) {
       throw new KeenError(
@@ -181,7 +204,7 @@ export abstract class WorldCore<
     const kernel = makeKernel({ population, pairs, isWatched, dt: this.dt, unit })
     const ledger = new Ledger<B, C, V>(population, pairs, interest)
     const decide = new DecideHooks<B, C, V>(population, pairs, matcher, kernel)
-    const dispatch = new Dispatch<B, C, V>(population, ledger, kernel, this.dt, (watch) => this.stop(watch))
+    const dispatch = new Dispatch<B, C, V>(population, ledger, kernel, this.dt, (watch) => this.finish(watch))
     const forget = (c: number): void => kernel.broadPhase.release(c)
     this.rooms = {
       population,
@@ -378,7 +401,7 @@ export abstract class WorldCore<
     this.rooms.kernel.refresh()
     const kept = into ?? new Snapshot()
     const keeper = new Keeper(kept)
-    this.visit(keeper)
+    this.visitState(keeper)
     keeper.end()
     kept.world = this
     ;(kept as { tick: number }).tick = this.ticks
@@ -390,19 +413,85 @@ export abstract class WorldCore<
    * again, by the same handles; those that were added since are removed. Watches stay, with what each had told by then; what was begun in between
    * is told again as it comes. With `tell` the next step that is not quiet tells instead how what it finds differs from what handlers have heard: ends
    * and begins with cause `restored`.
-   * @throws KeenError `locked` from inside a handler or a hook; `bad-argument` for a snapshot of another world
+   *
+   * Bytes of `save()` are taken by any world that was made with the same options (layers, tags, rate, unit). There bodies keep their handles where name
+   * and age are the same, else they have new ones; watches and hooks take over what those of the same key had told; `events()` is empty and the past
+   * forgotten. They are checked first: with what is damaged or does not fit the world stays as it is.
+   * @throws KeenError `locked` from inside a handler or a hook; `bad-argument` for a snapshot of another world; `bad-save`
    */
-  restore(snapshot: Snapshot, options: RestoreOptions = {}): void {
+  restore(state: Snapshot | Uint8Array, options: RestoreOptions<K['data']> = {}): void {
+    if (!(state instanceof Uint8Array)) this.restoreSnapshot(state, options)
+    else this.restoreWith(this.needSaver(), state, options)
+  }
+
+  /**
+   * The state of the world as bytes that last: for a file, another process, another machine. It is what `snapshot()` keeps, and the shapes. Not in it are
+   * handlers, hooks, and what the last step told. Cost: the memory of the world, copied and summed. `docs/save-format.md` has the format.
+   * @param options `data` gives what is kept of a body's `data`
+   * @throws KeenError `locked` from inside a handler or a hook; `bad-argument`
+   * @example const bytes = world.save(); const other = createWorld({ layers }); other.restore(bytes)
+   */
+  save(options: SaveOptions<B> = {}): Uint8Array {
+    return this.saveWith(this.needSaver(), options)
+  }
+
+  /** @internal */
+  saveWith(makeSaver: MakeSaver, options: SaveOptions<B>): Uint8Array {
+    this.betweenSteps('save')
+    record(options, 'the options of save')
+    onlyFields(options, ['data'], 'the options of save')
+    if (options.data !== undefined) callable(options.data, "'data' of save")
+    this.rooms.kernel.refresh()
+    this.saver ??= makeSaver(this)
+    return this.saver.save(options as SaveOptions<object>)
+  }
+
+  /** @internal */
+  restoreWith(makeSaver: MakeSaver, state: unknown, options: RestoreOptions<K['data']>): void {
+    this.betweenSteps('restore')
+    if (!(state instanceof Uint8Array)) {
+      throw new KeenError('bad-argument', `what is restored must be bytes of save(), got ${show(state)}`)
+    }
+    const tells = this.checkRestore(options)
+    this.rooms.kernel.refresh()
+    this.saver ??= makeSaver(this)
+    this.saver.restore(state, options.data, () => this.hearAgain(tells))
+  }
+
+  private restoreSnapshot(snapshot: Snapshot, options: RestoreOptions<K['data']>): void {
     this.betweenSteps('restore')
     this.checkSnapshot(snapshot, 'what is restored')
     if (snapshot.world !== this) throw new KeenError('bad-argument', 'restore() takes a snapshot that was filled')
+    const tells = this.checkRestore(options)
+    if (options.data !== undefined) {
+      throw new KeenError('bad-argument', "'data' of restore belongs to bytes of save(): a snapshot leaves data alone")
+    }
+    this.hearAgain(tells)
+    this.rooms.kernel.refresh()
+    this.visitState(new Restorer(snapshot))
+  }
+
+  /** Returns whether the difference is told. */
+  private checkRestore(options: RestoreOptions<K['data']>): boolean {
     record(options, 'the options of restore')
-    onlyFields(options, ['tell'], 'the options of restore')
-    const { dispatch, interest, kernel } = this.rooms
-    if (flag(options.tell, false, "'tell' of restore")) dispatch.remember(interest.watches)
+    onlyFields(options, ['tell', 'data'], 'the options of restore')
+    if (options.data !== undefined) callable(options.data, "'data' of restore")
+    return flag(options.tell, false, "'tell' of restore")
+  }
+
+  /** A state is put back: what handlers have heard is taken down, or holds. */
+  private hearAgain(tells: boolean): void {
+    const { dispatch, interest } = this.rooms
+    if (tells) dispatch.remember(interest.watches)
     else dispatch.forgetHeard()
-    kernel.refresh()
-    this.visit(new Restorer(snapshot))
+  }
+
+  private needSaver(): MakeSaver {
+    if (this.makeSaver !== null) return this.makeSaver
+    throw new KeenError(
+      'bad-argument',
+      'this world was made without saving, to be smaller: import { save, restore } from where createWorld is imported from, and call save(world) or restore(world, bytes)',
+    )
   }
 
   /**
@@ -426,6 +515,35 @@ export abstract class WorldCore<
       hash.word(watch.onceRecord >= 0 ? 1 : 0)
     }
     return hash.text()
+  }
+
+  // What saving asks besides: see `save/save.ts`.
+
+  /** @internal */
+  get watches(): Iterable<Watch<B, C, V>> {
+    const over = this.finished.map(({ watch }) => watch?.deref()).filter((watch) => watch !== undefined)
+    return new Set([...this.rooms.interest.watches, ...over])
+  }
+
+  /** @internal */
+  get hooks(): readonly Hook<B, C, V>[] {
+    return this.rooms.decide.hooks
+  }
+
+  /** What a world must be made with to take over a state of this one. @internal */
+  likeness(): Readonly<Record<string, number | boolean>> {
+    const { forces } = this.rooms.kernel
+    return { rate: this.pace, unit: this.unit, forces: forces !== null }
+  }
+
+  /** @internal */
+  layersNow(): Layers<K['layer']> {
+    return this.table
+  }
+
+  /** A state was put back that is not one of the own past. @internal */
+  arrived(): void {
+    this.history?.forget(this.ticks)
   }
 
   /** Begins to remember, where that is wanted. Called when a dimension is ready. */
@@ -473,8 +591,8 @@ export abstract class WorldCore<
     return { tick, show: shown }
   }
 
-  /** The state, part by part. */
-  private visit(v: StateVisitor): void {
+  /** The state, part by part. @internal */
+  visitState(v: StateVisitor): void {
     const { population, pairs, rooms } = this
     this.ticks = v.number(this.ticks)
     this.table = v.object(this.table)
@@ -514,10 +632,17 @@ export abstract class WorldCore<
     const kept = v.objects(now)
     for (const watch of kept) watch.visit(v)
     const hooks = v.objects(decide.hooks)
+    const freshHooks = v.objects(rooms.freshHooks)
     rooms.watchesChanged = v.flag(rooms.watchesChanged)
+    let over: readonly Finished<Watch<B, C, V>>[] = []
+    v.copy(
+      () => (v.portable ? this.finished.map(({ sign }) => ({ sign })) : this.finished) as typeof over,
+      (were) => {
+        over = were
+      },
+    )
     if (kept === now) return
     const sameHooks = hooks.length === decide.hooks.length && hooks.every((hook, i) => hook === decide.hooks[i])
-    const sameWatches = kept.length === now.length && kept.every((watch, i) => watch === now[i])
     const known = new Set(kept)
     interest.watches.clear()
     for (const watch of kept) {
@@ -528,15 +653,45 @@ export abstract class WorldCore<
         ledger.dropWatch(watch)
       }
     }
-    for (const watch of now) {
-      if (known.has(watch)) continue
+    const rest = now.filter((watch) => !known.has(watch))
+    this.finished = v.portable ? this.overAgain(over, rest, known) : over
+    const isOver = new Set(this.finished.map(({ id }) => id))
+    for (const watch of rest) {
       watch.forget()
-      interest.watches.add(watch)
+      if (isOver.has(watch.id)) watch.over = true
+      else interest.watches.add(watch)
     }
     rooms.freshWatches.length = 0
     for (const watch of interest.watches) if (watch.fresh) rooms.freshWatches.push(watch)
-    if (!sameHooks) decide.reconsider()
+    const active = [...interest.watches]
+    const sameWatches = active.length === kept.length && active.every((watch, i) => watch === kept[i])
+    if (sameHooks) rooms.freshHooks.splice(0, Infinity, ...freshHooks)
+    else decide.reconsider()
     if (!sameHooks || !sameWatches) rooms.watchesChanged = true
+    else if (v.portable) {
+      // No step has looked at them yet, and none needs to.
+      interest.rebuild()
+      rooms.hookInterest.rebuild()
+    }
+  }
+
+  /**
+   * Of a state of another world: which watches are over by themselves there, by their signs.
+   * @param rest those in force that the state has not
+   */
+  private overAgain(
+    over: readonly Finished<Watch<B, C, V>>[],
+    rest: readonly Watch<B, C, V>[],
+    known: ReadonlySet<Watch<B, C, V>>,
+  ): readonly Finished<Watch<B, C, V>>[] {
+    const own = this.finished.map(({ watch }) => watch?.deref()).filter((watch) => watch !== undefined)
+    const left = [...rest, ...own.filter((watch) => !known.has(watch))]
+    return over.map(({ sign }) => {
+      const at = left.findIndex((watch) => watch.sign === sign)
+      if (at < 0) return { id: 0, sign, watch: null }
+      const [watch] = left.splice(at, 1)
+      return { id: watch.id, sign, watch: new WeakRef(watch) }
+    })
   }
 
   private betweenSteps(what: string): void {
@@ -576,6 +731,13 @@ export abstract class WorldCore<
         dwell: (this.ticks - ledger.beginTick.data[record]) * this.dt,
       }
     })
+  }
+
+  /** A watch that is `once` has told its end. */
+  private finish(watch: Watch<B, C, V>): void {
+    this.stop(watch)
+    // Never changed in place: states that were taken down share it.
+    this.finished = [...this.finished, { id: watch.id, sign: watch.sign, watch: new WeakRef(watch) }]
   }
 
   /** @internal */

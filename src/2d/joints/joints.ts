@@ -233,7 +233,7 @@ export class Joints2<K extends Kinds = AnyKinds> extends Joints<K, Body2<K>, Joi
     return Math.sqrt(x * x + y * y)
   }
 
-  protected override makeHandle(slot: number, serial: number, start: JointStart<Body2<K>>): Joint2<K> {
+  override makeHandle(slot: number, serial: number, start: JointStart<Body2<K>>): Joint2<K> {
     return new Joint2<K>(this, slot, serial, start)
   }
 

@@ -3,10 +3,13 @@
  * are `'static'` and `'kinematic'`. What colliders say of their surfaces (density, friction, `oneWay` …) is kept, and acts on nothing.
  */
 import { type Explanation, explain as explainPair } from '../../core/filter/explain.ts'
+import type { SaveOptions } from '../../core/save/save.ts'
 import type { Kinds, KindsOf } from '../../core/state/handle.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
+import type { RestoreOptions } from '../../core/world.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
+import { makeSaver2 } from '../save.ts'
 import { World2, type WorldOptions2 } from '../world.ts'
 
 export * from '../common.ts'
@@ -19,7 +22,7 @@ export * from '../common.ts'
 export function createWorld<const L extends string, const T extends string = never, D = unknown>(
   options: WorldOptions2<L, T, D>,
 ): World2<KindsOf<L, T, D>> {
-  return new World2<KindsOf<L, T, D>>(options, { makeForces: null, reasons: null })
+  return new World2<KindsOf<L, T, D>>(options, { makeForces: null, reasons: null, makeSaver: null })
 }
 
 /**
@@ -32,7 +35,31 @@ export function explain<K extends Kinds>(
   a: Body2<K> | Collider2<K>,
   b: Body2<K> | Collider2<K>,
 ): Explanation {
-  if (!(world instanceof World2))
-    throw new KeenError('bad-argument', `explain takes a world of 2D first, got ${show(world)}`)
-  return world.explainWith(explainPair, a, b)
+  return checked(world, 'explain').explainWith(explainPair, a, b)
+}
+
+/**
+ * The state of a world as bytes that last: what `world.save` gives in a world of `keen-sentry/2d`. Bundled only where it is imported.
+ * @throws KeenError `bad-argument`, `locked` from inside a handler or a hook
+ * @example const bytes = save(world); restore(other, bytes)
+ */
+export function save<K extends Kinds>(world: World2<K>, options: SaveOptions<Body2<K>> = {}): Uint8Array {
+  return checked(world, 'save').saveWith(makeSaver2, options)
+}
+
+/**
+ * Puts a world to where another one, made with the same options, was when it was saved: what `world.restore` does in a world of `keen-sentry/2d`.
+ * @throws KeenError `bad-save`, `bad-argument`, `locked` from inside a handler or a hook
+ */
+export function restore<K extends Kinds>(
+  world: World2<K>,
+  bytes: Uint8Array,
+  options: RestoreOptions<K['data']> = {},
+): void {
+  checked(world, 'restore').restoreWith(makeSaver2, bytes, options)
+}
+
+function checked<K extends Kinds>(world: World2<K>, what: string): World2<K> {
+  if (world instanceof World2) return world
+  throw new KeenError('bad-argument', `${what} takes a world of 2D first, got ${show(world)}`)
 }

@@ -13,8 +13,9 @@ import type { Vec2 } from '../vector.ts'
 import { type Carved, type CarveOptions, carve } from './carving.ts'
 import { piecesOfChunk } from './chunks.ts'
 import { shapeOf } from './form.ts'
-import { CHUNK, type Grid } from './grid.ts'
+import { CHUNK, Grid } from './grid.ts'
 import type { Kind } from './kinds.ts'
+import { type GroundParts, made } from './made.ts'
 import { outlineOf } from './outline.ts'
 import { WayOut } from './wayOut.ts'
 
@@ -65,6 +66,12 @@ export class Ground {
     this.grid = grid
     this.normals = normalsOf(grid.kinds)
     this.shapes = grid.groups.map((_, group) => shapeOf(grid, group, this, grow))
+  }
+
+  /** What it is made from again. */
+  parts(): GroundParts {
+    const { cell, columns, rows, kinds, groups, cells } = this.grid
+    return [cell, columns, rows, kinds, groups, cells]
   }
 
   /** A collider takes over the tiles of a behaviour. */
@@ -366,3 +373,5 @@ function grow(grid: Grid): readonly Tiles[] {
 export function shapeOfGrid(grid: Grid): Tiles<never> {
   return shapeOf(grid, -1, null, grow)
 }
+
+made.ground = (parts) => new Ground(new Grid(...parts))

@@ -319,7 +319,7 @@ export class Joints3<K extends Kinds = AnyKinds> extends Joints<K, Body3<K>, Joi
     return Math.sqrt(dot(way, way))
   }
 
-  protected override makeHandle(slot: number, serial: number, start: JointStart<Body3<K>>): Joint3<K> {
+  override makeHandle(slot: number, serial: number, start: JointStart<Body3<K>>): Joint3<K> {
     return new Joint3<K>(this, slot, serial, start)
   }
 

@@ -79,6 +79,30 @@ export class Surface {
   }
 }
 
+/** A surface as arrays of one sort of numbers each, whatever the order of bytes. */
+type SurfaceWords = readonly [
+  head: Int32Array,
+  bounds: Float64Array,
+  nodes: Int32Array,
+  corners: Float64Array,
+  rest: Int32Array,
+]
+
+export function wordsOf({ buffer, bounds, i32, corners, count }: Surface): SurfaceWords {
+  const rest = new Int32Array(buffer, HEADER + i32.byteLength + corners.byteLength, 4 * count)
+  return [new Int32Array(buffer, 0, 16), bounds, i32, corners, rest]
+}
+
+export function surfaceOf([head, bounds, nodes, corners, rest]: SurfaceWords): Surface {
+  const buffer = new ArrayBuffer(HEADER + nodes.byteLength + corners.byteLength + rest.byteLength)
+  new Int32Array(buffer, 0, 16).set(head)
+  new Float64Array(buffer, 64, 6).set(bounds)
+  new Int32Array(buffer, HEADER, nodes.length).set(nodes)
+  new Float64Array(buffer, HEADER + nodes.byteLength, corners.length).set(corners)
+  new Int32Array(buffer, HEADER + nodes.byteLength + corners.byteLength).set(rest)
+  return new Surface(buffer)
+}
+
 function bytesFor(count: number, nodes: number): number {
   return HEADER + NODE_BYTES * nodes + 72 * count + 16 * count
 }

@@ -88,6 +88,11 @@ export class Layers<L extends string = string> {
     return new Layers(this.all, solid, sense)
   }
 
+  /** The pair table: of each layer the mask of those it is solid to, and of those it senses. @internal */
+  words(): readonly [Int32Array, Int32Array] {
+    return [this.solid, this.sense]
+  }
+
   /** The word of a {@link LayerSet}, signed. Throws `unknown-layer` or `bad-number`, naming `what`. @internal */
   word(set: LayerSet<L>, what: string): number {
     if (typeof set === 'number') return word(set, what)

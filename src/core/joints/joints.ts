@@ -111,7 +111,7 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
     one: JointSide<V>,
     two: JointSide<V>,
   ): (joint: number) => void
-  protected abstract makeHandle(slot: number, serial: number, start: JointStart<B>): J
+  abstract makeHandle(slot: number, serial: number, start: JointStart<B>): J
 
   /**
    * Makes a joint.
@@ -246,7 +246,14 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
   visit(v: StateVisitor): void {
     this.book.visit(v)
     this.tick = v.number(this.tick)
-    this.told = v.objects(this.told)
+    if (v.portable) {
+      v.copy(
+        () => null,
+        () => {
+          this.told = []
+        },
+      )
+    } else this.told = v.objects(this.told)
     const waiting = v.objects(this.waiting)
     if (waiting === this.waiting) return
     this.waiting.length = 0

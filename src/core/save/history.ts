@@ -280,6 +280,13 @@ export class History<C extends object> {
     return count === shown.length
   }
 
+  /** Knows nothing of what was before, any more. */
+  forget(tick: number): void {
+    for (const each of this.ring) each.tick = -1
+    this.shownTick = -1
+    this.record(tick)
+  }
+
   private seatAll(placed: Placed<C>): void {
     for (let index = 0; index < placed.roster.bodyHandles.length; index++) this.seat(placed, index)
   }

@@ -8,6 +8,8 @@ export type Numbers = Float64Array | Float32Array | Int32Array | Uint32Array | U
 
 /** Goes over the state of a world. What its methods return is to be used from then on. */
 export interface StateVisitor {
+  /** Whether it is for bytes that last: then what was told in the last tick is left out, for it may be of handles that are gone. */
+  readonly portable: boolean
   number(value: number): number
   flag(value: boolean): boolean
   /** All numbers of an array, which may be another one afterwards, of another length. */
@@ -41,13 +43,15 @@ export class Snapshot {
 
 /** Takes the state down, in the memory of a snapshot that was filled before as far as it fits. */
 export class Keeper implements StateVisitor {
+  readonly portable: boolean
   private readonly into: Snapshot
   private singles = 0
   private arrays = 0
   private things = 0
 
-  constructor(into: Snapshot) {
+  constructor(into: Snapshot, portable = false) {
     this.into = into
+    this.portable = portable
   }
 
   number(value: number): number {
@@ -98,6 +102,7 @@ export class Keeper implements StateVisitor {
 
 /** Puts back what a {@link Keeper} took down. */
 export class Restorer implements StateVisitor {
+  readonly portable: boolean = false
   private readonly from: Snapshot
   private singles = 0
   private arrays = 0

@@ -57,6 +57,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   readonly islands: Islands
   abstract readonly contacts: C
   abstract readonly solver: SubstepLoop
+  abstract readonly contactRows: { push: number }
   readonly dynamics: D
   readonly surfaces: Surfaces
   /** Lengths a second squared. */
@@ -139,6 +140,8 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     this.sleep.fallen.visit(v)
     this.movingKinematics.visit(v)
     this.gravity.set(v.numbers(this.gravity))
+    this.contactRows.push = v.number(this.contactRows.push)
+    this.solver.burst = v.flag(this.solver.burst)
   }
 
   // What a dimension brings.

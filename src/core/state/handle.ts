@@ -101,7 +101,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** @internal */ readonly slot: number
   /** @internal */ protected abstract readonly host: Host
   private readonly given: string | null
-  private readonly age: number
+  private age: number
   private list: readonly C[] = NO_COLLIDERS
   private dead = false
   private lastEnabled = true
@@ -217,6 +217,11 @@ export abstract class BodyHandle<K extends Kinds, C> {
     return (this.host as object) === world
   }
 
+  /** It was made for a slot whose state is still to come. @internal */
+  reborn(serial: number): void {
+    this.age = serial
+  }
+
   /** Its slot was put back, with these colliders. @internal */
   setAlive(alive: boolean, colliders: readonly C[]): void {
     if (alive) {
@@ -246,7 +251,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   /** @internal */ readonly slot: number
   /** @internal */ protected abstract readonly host: Host
   private readonly owner: B
-  private readonly age: number
+  private age: number
   private last: LastWords | null = null
 
   /** @internal */
@@ -426,6 +431,11 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   /** Whether it is, or was, of a world. @internal */
   livesIn(world: object): boolean {
     return (this.host as object) === world
+  }
+
+  /** It was made for a slot whose state is still to come. @internal */
+  reborn(serial: number): void {
+    this.age = serial
   }
 
   /** Its slot was put back. @internal */

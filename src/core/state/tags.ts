@@ -28,6 +28,21 @@ export class Tags<T extends string = string> {
     throw new KeenError('unknown-tag', `no tag is called ${show(name)}; ${hint(name, this.all)}`)
   }
 
+  /** The members of each set, by its number. */
+  setsNow(): readonly (readonly number[])[] {
+    return this.sets
+  }
+
+  /** Makes sure that there are sets with these members. Returns their numbers. */
+  adopt(sets: readonly (readonly number[])[]): number[] {
+    return sets.map((members) =>
+      this.set(
+        members.map((index) => this.all[index]),
+        'saved tags',
+      ),
+    )
+  }
+
   /** The number of the set with these members. */
   set(names: readonly T[], what: string): number {
     if (Array.isArray(names) && names.length === 0) return 0

@@ -97,8 +97,9 @@ export class Riders {
     this.collider.data[body] = stands ? collider + 1 : 0
     this.colliderSerial.data[body] = stands ? population.serial.data[collider] : 0
     for (let k = 0; k < axes; k++) {
-      this.point.data[axes * body + k] = point[k]
-      this.normal.data[axes * body + k] = normal[k]
+      // Where it stands on nothing, these are of an earlier travel.
+      this.point.data[axes * body + k] = stands ? point[k] : 0
+      this.normal.data[axes * body + k] = stands ? normal[k] : 0
       this.up.data[axes * body + k] = up[k]
     }
     this.setRiding(body, stands && rides)

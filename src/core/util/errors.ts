@@ -7,6 +7,7 @@ export type ErrorCode =
   | 'bad-log'
   | 'bad-model'
   | 'bad-number'
+  | 'bad-save'
   | 'bad-scene'
   | 'bad-shape'
   | 'callback-failed'

@@ -123,12 +123,21 @@ export class Dispatch<B extends object, C extends object, V extends object> {
 
   /** Its state: the facts of the last tick, and who is told of in every tick. */
   visit(v: StateVisitor): void {
-    this.queue.visit(v)
-    this.length = v.number(this.length)
     this.tick = v.number(this.tick)
     this.durings.visit(v)
     this.striking.visit(v)
     this.finished.visit(v)
+    if (v.portable) {
+      v.copy(
+        () => null,
+        () => {
+          this.length = 0
+        },
+      )
+      return
+    }
+    this.queue.visit(v)
+    this.length = v.number(this.length)
     for (const list of [this.watches, this.bodyA, this.bodyB, this.colliderA, this.colliderB] as unknown[][]) {
       const kept = v.objects(list)
       if (kept === list) continue

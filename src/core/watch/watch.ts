@@ -99,6 +99,11 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
 
   /** Ended by whoever made it, not by itself. @internal */ dropped = false
 
+  /** By what it is found again in another world: its name, its sides, and how it counts. @internal */
+  get sign(): string {
+    return `${this.key}\n${this.first.text}\n${this.second.text}\n${this.perCollider} ${this.response} ${this.once}`
+  }
+
   /** What it has told. @internal */
   visit(v: StateVisitor): void {
     this.firstRecord = v.number(this.firstRecord)
