@@ -41,7 +41,7 @@ module.exports = {
       'scenes-by-entry-points',
       'the package of scenes sees of keen-sentry what its entry points give',
       '^scenes-package',
-      '^src/(?!(core|2d|3d|record|draw|internal)/index\\.ts$)',
+      '^src/(?!(core|2d|2d/kinematic|3d|3d/kinematic|record|draw|internal)/index\\.ts$)',
     ),
     forbid(
       'gltf-stands-alone',

@@ -64,6 +64,7 @@ export function fault(form: Form, value: unknown, place = 'it'): string | null {
   }
   if (form.const !== undefined)
     return value === form.const ? null : `${place} is ${show(value)}, not ${show(form.const)}`
+  if (form.type === undefined) return null
   const type = typeOf(value)
   if (form.type === 'integer' ? !Number.isSafeInteger(value) : type !== form.type) {
     return `${place} is ${show(value)}, and ${form.type} is wanted`

@@ -1,4 +1,23 @@
-/** The event log as JSON Lines. */
+/** The event log as JSON Lines, runs that play again, and where two runs part. */
+export { type SaveHeader, saveHeader } from '../core/save/save.ts'
+export {
+  type ComparedWorld,
+  compareLogs,
+  compareWorlds,
+  differenceText,
+  type LogDifference,
+  type WorldDifference,
+} from './compare.ts'
+export {
+  INPUT_FORMAT,
+  INPUT_VERSION,
+  InputLog,
+  type InputLogOptions,
+  inputsJsonSchema,
+  type ReplayedWorld,
+  type ReplayResult,
+  replay,
+} from './inputs.ts'
 export {
   actionLine,
   EventLog,
@@ -16,6 +35,8 @@ export {
   type LogJoint,
   type LogLine,
   type LogRay,
+  type LogState,
   rayLine,
+  stateLine,
 } from './log.ts'
 export { logJsonSchema, readLog } from './schema.ts'

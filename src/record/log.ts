@@ -124,6 +124,18 @@ export interface LogJoint {
   torque: number
 }
 
+/** The hash of the world after a tick, where it was asked for. */
+export interface LogState {
+  /** The tick that has ended. */
+  tick: number
+  /** Simulated seconds at its end. */
+  time: number
+  /** Which line it is. */
+  kind: 'state'
+  /** 16 hexadecimal digits, as `world.hash()` gives them. */
+  hash: string
+}
+
 /** The last line. */
 export interface LogEnd {
   /** Which line it is. */
@@ -135,7 +147,7 @@ export interface LogEnd {
 }
 
 /** Any line of a log. */
-export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogJoint | LogEnd
+export type LogLine = LogHeader | LogEvent | LogRay | LogAction | LogJoint | LogState | LogEnd
 
 interface Vector {
   readonly x: number
@@ -238,6 +250,11 @@ export function jointLine(end: {
   return { tick, time: tidy(time), kind: 'joint', ...names, cause, force, torque }
 }
 
+/** The line of the hash of a world. */
+export function stateLine(world: { readonly tick: number; readonly time: number; hash(): string }): LogState {
+  return { tick: world.tick, time: tidy(world.time), kind: 'state', hash: world.hash() }
+}
+
 /** Fills what stands in braces in the telling of the end of a joint: {joint}, {a}, {b}, {cause}, {force}, {torque}. */
 export function fillJointTelling(template: string, line: LogJoint): string {
   const { joint, a, b, cause, force, torque } = line
@@ -272,7 +289,7 @@ export class EventLog {
   }
 
   /** Adds a line. */
-  add(line: LogEvent | LogRay | LogAction | LogJoint): void {
+  add(line: LogEvent | LogRay | LogAction | LogJoint | LogState): void {
     this.counts[line.kind] = (this.counts[line.kind] ?? 0) + 1
     this.write(`${JSON.stringify(line)}\n`)
   }

@@ -83,6 +83,13 @@ const joint = object('the end of a joint', {
   torque: amount('newtons times a metre by which it was twisted'),
 })
 
+const state = object('the hash of the world after a tick, where it was asked for', {
+  tick,
+  time: { ...seconds, description: 'at the end of the tick' },
+  kind: { const: 'state' },
+  hash: { type: 'string', pattern: '^[0-9a-f]{16}$' },
+})
+
 const done = object('the last line; a log without it was cut short', {
   kind: { const: 'done' },
   ticks: tick,
@@ -95,7 +102,7 @@ export function logJsonSchema(): Record<string, unknown> {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     title: 'Keen Sentry event log, version 1: one line',
     description: 'One line of an event log of Keen Sentry.',
-    anyOf: [header, event, ray, action, joint, done],
+    anyOf: [header, event, ray, action, joint, state, done],
   }
 }
 
@@ -105,6 +112,7 @@ function formOf(line: unknown): Form {
   if (kind === 'ray') return ray
   if (kind === 'action') return action
   if (kind === 'joint') return joint
+  if (kind === 'state') return state
   return kind === 'done' ? done : event
 }
 

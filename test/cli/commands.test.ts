@@ -36,7 +36,7 @@ before(async () => {
     format: 'esm',
     packages: 'external',
     alias: Object.fromEntries(
-      ['core', '2d', '3d', 'record', 'draw', 'internal'].map((room) => [
+      ['2d/kinematic', '3d/kinematic', 'core', '2d', '3d', 'record', 'draw', 'internal'].map((room) => [
         room === 'core' ? 'keen-sentry' : `keen-sentry/${room}`,
         join(root, `src/${room}/index.ts`),
       ]),
@@ -675,4 +675,59 @@ test('run --advise: what is worth a look, or that nothing is', () => {
     advice.map(({ code }: { code: string }) => code),
     ['silent-watch'],
   )
+})
+
+test('run --save and --from: a run that stops in the middle goes on to the same end', () => {
+  const file = (name: string) => join(folder, name)
+  assert.equal(keen('run', 'scenes/wreck.json', '-q', '--ticks', '200', '--save', file('half.json')).code, 0)
+  const rest = keen('run', 'scenes/wreck.json', '-q', '--from', file('half.json'), '--save', file('end.json'))
+  assert.match(rest.out, /580 ticks .*\nSaved run: /)
+  const same = keen('compare', 'scenes/wreck.json', file('end.json'))
+  assert.deepEqual([same.code, same.out], [0, 'equal  the world at tick 780\n'], same.err)
+  const other = keen('compare', file('half.json'), file('end.json'))
+  assert.equal(other.code, 1)
+  assert.match(
+    other.out,
+    /^parted {2}at tick 200 \(3\.333 s\)\n {2}the world: tick is 200 in the first, 780 in the second\n$/,
+  )
+  const wrong = keen('run', REEF, '--from', file('half.json'))
+  assert.equal(wrong.code, 1)
+  assert.match(
+    wrong.err,
+    /half\.json is of another scene \(Lantern Reef: the wreck, [0-9a-f]{12}…\) than the one given/,
+  )
+  writeFileSync(file('spoilt.json'), readFileSync(file('half.json'), 'utf8').replace('"tick": 200', '"tick": -1'))
+  assert.match(keen('run', 'scenes/wreck.json', '--from', file('spoilt.json')).err, /is no run that was saved: tick: /)
+  const late = keen('run', 'scenes/wreck.json', '--from', file('end.json'), '-q', '--ticks', '5')
+  assert.match(late.out, /: 5 ticks/)
+})
+
+test('compare: a scene with its log, and with one that was changed by a little', () => {
+  const file = (name: string) => join(folder, name)
+  assert.equal(keen('run', 'scenes/sluice.json', '-q', '--hashes', '--log', file('sluice.jsonl')).code, 0)
+  const same = keen('compare', 'scenes/sluice.json', file('sluice.jsonl'))
+  assert.equal(same.code, 0, same.err)
+  assert.match(same.out, /^equal {2}\d+ ticks, \d+ lines\n$/)
+  const scene = JSON.parse(readFileSync(join(root, 'scenes/sluice.json'), 'utf8'))
+  const body = scene.bodies.find((each: { type: string }) => each.type === 'dynamic')
+  body.at[1] += 1e-12
+  writeFileSync(file('nudged.json'), JSON.stringify(scene))
+  const both = keen('compare', 'scenes/sluice.json', file('nudged.json'))
+  assert.equal(both.code, 1, both.err)
+  assert.match(both.out, new RegExp(`^parted {2}at tick 1 .*[^]*body ${body.name}: at\\.[xy] is `))
+  const json = JSON.parse(keen('compare', file('sluice.jsonl'), file('nudged.json'), '--json').out)
+  assert.deepEqual([json.equal, json.tick, json.fields], [false, 1, ['hash']])
+  assert.match(json.notes[0], /two different scene files/)
+  const log = readFileSync(file('sluice.jsonl'), 'utf8')
+  writeFileSync(file('cut.jsonl'), log.slice(0, log.lastIndexOf('{"kind":"done"')))
+  assert.match(
+    keen('compare', file('cut.jsonl'), 'scenes/sluice.json').out,
+    /^note: .* was cut short after tick \d+\nequal/,
+  )
+  const mixed = keen('compare', file('sluice.jsonl'), file('end.json'))
+  assert.equal(mixed.code, 2)
+  assert.match(mixed.err, /a log holds events, and a save a world/)
+  assert.match(keen('compare', REEF, file('nowhere')).err, /cannot read .*nowhere: there is no such file/)
+  writeFileSync(file('bad.save'), 'KEENSAVE and then nothing of use')
+  assert.match(keen('compare', REEF, file('bad.save')).err, /bad\.save: what is restored is of version/)
 })

@@ -6,6 +6,7 @@ import { KeenError } from 'keen-sentry'
 import pc from 'picocolors'
 import { askCommand } from './ask.ts'
 import { checkCommand } from './check.ts'
+import { compareCommand } from './compare.ts'
 import { drawCommand } from './draw.ts'
 import { explainCommand } from './explain.ts'
 import { BROKEN, EXIT_CODES, FAILED, Failure, USAGE } from './failure.ts'
@@ -34,6 +35,7 @@ const commands = [
   checkCommand(),
   askCommand(),
   explainCommand(),
+  compareCommand(),
   drawCommand(),
   levelCommand(),
   outlineCommand(),

@@ -1,28 +1,18 @@
 /** `keen-sentry run`: plays a scene and tells what happens. */
 
-import { createHash } from 'node:crypto'
 import { Presets, SingleBar } from 'cli-progress'
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { type Advice, EVENT_KINDS, type EventKind } from 'keen-sentry'
 import { hint } from 'keen-sentry/internal'
-import {
-  actionLine,
-  EventLog,
-  eventLine,
-  headerLine,
-  jointLine,
-  type LogAction,
-  type LogEvent,
-  type LogJoint,
-  type LogRay,
-  rayLine,
-} from 'keen-sentry/record'
+import { EventLog, stateLine } from 'keen-sentry/record'
 import pc from 'picocolors'
 import { playScene, type Scene, type ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
 import { csvHead, csvRow } from './csv.ts'
 import { Failure, USAGE } from './failure.ts'
-import { LineFile, modelsOption, openScene, type SceneOptions } from './files.ts'
+import { LineFile, modelsOption, openScene, readJson, type SceneOptions } from './files.ts'
+import { readHalfway, resumed, saveRun } from './halfway.ts'
+import { headerOf, type LineTaker, playTick, tellStart } from './lines.ts'
 import { actionSentence, EventTable, eventSentence, jointSentence, raySentence } from './text.ts'
 
 interface RunOptions extends SceneOptions {
@@ -36,6 +26,9 @@ interface RunOptions extends SceneOptions {
   story?: boolean | undefined
   quiet?: boolean | undefined
   advise?: boolean | undefined
+  hashes?: boolean | undefined
+  save?: string | undefined
+  from?: string | undefined
 }
 
 /** Milliseconds after which a run counts as long, and shows how far it is. */
@@ -47,6 +40,12 @@ export function runCommand(): Command {
     .argument('<scene>', "scene file, or '-' for standard input")
     .option('-t, --ticks <count>', 'how many ticks to play (default: as the scene says)', tickCount)
     .option('-l, --log <file>', 'write the event log as JSON Lines')
+    .option(
+      '--hashes',
+      'write the hash of the world into the log after every tick, so that `compare` finds the least difference',
+    )
+    .option('--save <file>', 'write where the run is at its end, for --from')
+    .option('--from <file>', 'go on from where a run was saved with --save')
     .option('-w, --watch <a:b>', 'watch these instead of what the scene watches; can be given several times', collect)
     .option('-k, --kinds <kinds>', `which events, separated by commas: ${EVENT_KINDS.join(', ')}`, kindsOf)
     .option(
@@ -132,20 +131,24 @@ function sideOf(scene: Scene, text: string): SceneSide {
   throw new Failure(`--watch: no layer, body or #tag is called '${text}'; ${hint(text, known)}`, USAGE)
 }
 
-/** Tells two scenes apart, however their files are laid out. */
-function hashOf(scene: Scene): string {
-  return createHash('sha256').update(JSON.stringify(scene)).digest('hex')
-}
-
 async function run(path: string, options: RunOptions): Promise<void> {
-  const { scene: file, models } = await openScene(path, options)
-  const scene = withWatches(file, options)
-  const player = playScene(scene, models, { advise: options.advise })
+  const opened = await openScene(path, options)
+  const scene = withWatches(opened.scene, options)
+  const asked = { scene, models: opened.models }
+  const player =
+    options.from === undefined
+      ? playScene(scene, opened.models, { advise: options.advise })
+      : resumed(asked, options.from, readHalfway(options.from, await readJson(options.from)), {
+          advise: options.advise,
+        })
   const { world } = player
-  const ticks = options.ticks ?? player.ticks
+  const from = world.tick
+  const ticks = options.ticks ?? player.ticks - from
+  if (ticks < 0)
+    throw new Failure(`${options.from} is beyond the end of the scene: --ticks says how many to play`, USAGE)
   const target = options.log === undefined ? null : new LineFile(options.log)
   const kept: unknown[] = []
-  const log = new EventLog(headerLine(scene.name, hashOf(file), scene.dimension, world.rate), (text) => {
+  const log = new EventLog({ ...headerOf(opened.scene, player) }, (text) => {
     target?.write(text)
     if (options.json === true) kept.push(JSON.parse(text))
   })
@@ -160,43 +163,37 @@ async function run(path: string, options: RunOptions): Promise<void> {
         : options.story === true
           ? story(print)
           : table(player, print)
-
-  const rays = (states: readonly ShownState[]): void => {
-    for (const { ray, hit } of states) {
-      const line = rayLine(world, ray.name, hit)
+  const taker: LineTaker = {
+    event: (line, telling) => {
+      log.add(line)
+      teller?.event(line, telling)
+    },
+    joint: (line, telling) => {
+      log.add(line)
+      teller?.joint(line, telling)
+    },
+    ray: (line) => {
       log.add(line)
       teller?.ray(line)
-    }
+    },
+    action: (line) => {
+      log.add(line)
+      teller?.action(line)
+    },
   }
   if (options.story === true)
     print(`${pc.bold(scene.name)}\n${scene.about === undefined ? '' : `${pc.dim(scene.about)}\n`}\n`)
-  // Before the first tick a ray is only worth a line when it meets something.
-  rays((player.rays as readonly ShownState[]).filter((state) => state.hit !== null))
+  if (from === 0) tellStart(player, taker)
   const progress = new Progress(ticks)
   for (let tick = 1; tick <= ticks; tick++) {
-    const report = player.step()
-    for (const action of report.actions) {
-      const line = actionLine(tick, world.rate, action)
-      log.add(line)
-      teller?.action(line)
-    }
-    for (const event of report.events) {
-      const line = eventLine(event)
-      log.add(line)
-      const { say } = player.watchOf(event)
-      teller?.event(line, line.kind === 'during' ? undefined : say?.[line.kind])
-    }
-    for (const end of report.joints) {
-      const line = jointLine(end)
-      log.add(line)
-      teller?.joint(line, player.jointOf(end.joint).say)
-    }
-    rays(report.rays)
+    playTick(player, taker)
+    if (options.hashes === true) log.add(stateLine(world))
     progress.at(tick)
   }
   progress.done()
   log.finish(ticks)
   await target?.close()
+  if (options.save !== undefined) saveRun(options.save, asked, player)
 
   const summary = {
     scene: scene.name,
@@ -207,7 +204,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
   }
   const advice = options.advise === true ? { advice: world.advice() } : null
   if (options.json === true) print(`${JSON.stringify({ ...summary, ...advice, lines: kept }, null, 2)}\n`)
-  else if (options.csv !== true) print(`${teller === null ? '' : '\n'}${summaryText(summary, options.log)}\n`)
+  else if (options.csv !== true) print(`${teller === null ? '' : '\n'}${summaryText(summary, options)}\n`)
   if (advice !== null && options.json !== true) print(adviceText(advice.advice))
 }
 
@@ -218,17 +215,7 @@ function adviceText(advice: readonly Advice[]): string {
     .join('')
 }
 
-/** A ray of either dimension, as it is told. */
-type ShownState = ScenePlayer['rays'][number]
-
-interface Teller {
-  event(line: LogEvent, telling: string | undefined): void
-  joint(line: LogJoint, telling: string | undefined): void
-  ray(line: LogRay): void
-  action(line: LogAction): void
-}
-
-function table({ scene }: ScenePlayer, print: (text: string) => void): Teller {
+function table({ scene }: ScenePlayer, print: (text: string) => void): LineTaker {
   const { bodies, rays = [], watches = [] } = scene
   const longestName = [...bodies, ...rays].reduce((most, { name }) => Math.max(most, name.length), 0)
   const impacts = watches.some(({ over }) => over !== undefined)
@@ -236,12 +223,12 @@ function table({ scene }: ScenePlayer, print: (text: string) => void): Teller {
 }
 
 /** Events alone: joints, rays and actions have other columns, and stand in the log. */
-function csv(print: (text: string) => void): Teller {
+function csv(print: (text: string) => void): LineTaker {
   print(csvHead())
   return { event: (line) => print(csvRow(line)), joint: () => {}, ray: () => {}, action: () => {} }
 }
 
-function story(print: (text: string) => void): Teller {
+function story(print: (text: string) => void): LineTaker {
   return {
     event: (line, telling) => print(`${eventSentence(line, telling)}\n`),
     joint: (line, telling) => print(`${jointSentence(line, telling)}\n`),
@@ -252,7 +239,7 @@ function story(print: (text: string) => void): Teller {
 
 function summaryText(
   summary: { scene: string; ticks: number; seconds: number; counts: Record<string, number> },
-  log: string | undefined,
+  { log, save }: RunOptions,
 ): string {
   const { counts } = summary
   const count = (kind: string, one: string, many: string): string | null => {
@@ -270,7 +257,7 @@ function summaryText(
   ].filter((part) => part !== null)
   const open = (counts['begin'] ?? 0) - (counts['end'] ?? 0)
   const still = open === 1 ? '; 1 pair still meets' : open > 1 ? `; ${open} pairs still meet` : ''
-  const where = log === undefined ? '' : `\nEvent log: ${log}`
+  const where = `${log === undefined ? '' : `\nEvent log: ${log}`}${save === undefined ? '' : `\nSaved run: ${save}`}`
   return `${pc.bold(summary.scene)}: ${summary.ticks === 1 ? '1 tick' : `${summary.ticks} ticks`} (${summary.seconds.toFixed(1)} s), ${parts.join(', ')}${still}.${where}`
 }
 

@@ -85,7 +85,7 @@ function kindText(kind: string): string {
         : pc.dim(kind)
 }
 
-function clock(seconds: number): string {
+export function clock(seconds: number): string {
   return pc.bold(`${seconds.toFixed(2).padStart(7)} s`)
 }
 

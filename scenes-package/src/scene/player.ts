@@ -186,6 +186,36 @@ export abstract class PlayerCore<
     return { actions, events: this.events, joints: this.ends, rays: this.castRays() }
   }
 
+  /** What the player knows beside the world: of a run in the middle, for {@link resume}. */
+  state(): PlayerState {
+    const names = new Map([...this.named].map(([name, body]) => [body, name]))
+    return {
+      actionsLeft: this.pending.length,
+      paths: Object.fromEntries([...this.travels].map(([body, { heading }]) => [names.get(body)!, heading])),
+      walks: Object.fromEntries(
+        [...this.walks].map(([body, { next, move, up, stands }]) => [names.get(body)!, { next, move, up, stands }]),
+      ),
+    }
+  }
+
+  /**
+   * Goes on from where a run of the same scene was.
+   * @param world the bytes of its world, as `world.save()` gave them
+   * @throws KeenError `bad-save`, `unknown-name`
+   */
+  resume(world: Uint8Array, { actionsLeft, paths, walks }: PlayerState): void {
+    this.world.restore(world)
+    this.pending = this.pending.slice(Math.max(0, this.pending.length - actionsLeft))
+    for (const [name, body] of this.named) {
+      const travel = this.travels.get(body)
+      if (travel === undefined) continue
+      if (Object.hasOwn(paths, name)) travel.heading = paths[name]
+      else this.travels.delete(body)
+    }
+    for (const [name, walk] of Object.entries(walks)) Object.assign(this.walks.get(this.body(name)) ?? {}, walk)
+    this.castRays()
+  }
+
   /** Puts the scene into the world, body by body. */
   protected begin(add: (index: number) => B, actions: readonly A[], rays: readonly R[]): void {
     for (const [index, spec] of this.scene.bodies.entries()) {
@@ -410,6 +440,21 @@ interface Walk {
   move: number[]
   up: number
   stands: boolean
+}
+
+/** What a player knows beside its world. */
+export interface PlayerState {
+  /** Actions that are still to come. */
+  readonly actionsLeft: number
+  /** Of each body that follows its path still: the direction in which it bounced, or null. */
+  readonly paths: Readonly<Record<string, readonly number[] | null>>
+  /** Of each body that walks: the input that comes next, what it was told last, how fast it rises, whether it stands. */
+  readonly walks: Readonly<
+    Record<
+      string,
+      { readonly next: number; readonly move: readonly number[]; readonly up: number; readonly stands: boolean }
+    >
+  >
 }
 
 /** When a body is where on its path. */

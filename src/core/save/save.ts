@@ -67,15 +67,41 @@ export interface SaveOptions<B> {
 /** How a state is read: what makes `data` of a body from what was kept of it. */
 export type Revive = (saved: unknown, name: string | null) => unknown
 
-/** What the header of a save says, beside what a world must be made with. */
-interface Header {
-  readonly world: Readonly<Record<string, unknown>>
+/** What the header of a save says: what a world must be made with to take it, and a little of what is in it. */
+export interface SaveHeader {
+  /** What a world must be made with. */
+  readonly world: {
+    /** 2 or 3. */
+    readonly dimension: 2 | 3
+    /** Ticks a second. */
+    readonly rate: number
+    /** The user's lengths to a metre. */
+    readonly unit: number
+    /** False for worlds of the entries without forces. */
+    readonly forces: boolean
+  }
+  /** The names of the layers, in their order. */
   readonly layers: readonly string[]
+  /** The tags, in their order. */
   readonly tags: readonly string[]
+  /** Ticks that the world had made. */
   readonly tick: number
+  /** Simulated seconds. */
   readonly time: number
+  /** Living bodies. */
   readonly bodies: number
+  /** Whether any body has used `travel`. */
   readonly travel: boolean
+}
+
+/**
+ * What a save says of itself, without a world: what one must be made with to take it, the tick, the number of bodies.
+ * @param bytes as `world.save()` gave them; they are checked as a whole
+ * @throws KeenError `bad-save`, `bad-argument`
+ */
+export function saveHeader(bytes: Uint8Array): SaveHeader {
+  if (!(bytes instanceof Uint8Array)) throw new KeenError('bad-argument', `saveHeader takes bytes, got ${show(bytes)}`)
+  return readHeader(bytes).header
 }
 
 const ANYBODY: Side = { kind: STAR, bits: -1, tag: -1, handle: null, slot: -1, text: '*' }
@@ -206,8 +232,8 @@ export class Saver<B extends object = object> {
       }
     }
     const { world, layers } = this.likeness()
-    const header: Header = {
-      world,
+    const header: SaveHeader = {
+      world: world as SaveHeader['world'],
       layers,
       tags: tags.all,
       tick: state.single[0],
@@ -302,11 +328,12 @@ export class Saver<B extends object = object> {
     return { world: { dimension: this.dimension, ...host.likeness() }, layers: host.layersNow().all }
   }
 
-  private compare(header: Header): void {
+  private compare(header: SaveHeader): void {
     const { world, layers } = this.likeness()
     for (const key of Object.keys(world)) {
-      if (world[key] !== header.world[key]) {
-        throw bad(`of a world with ${key} ${show(header.world[key])}, and this one has ${key} ${show(world[key])}`)
+      const saved = (header.world as Readonly<Record<string, unknown>>)[key]
+      if (world[key] !== saved) {
+        throw bad(`of a world with ${key} ${show(saved)}, and this one has ${key} ${show(world[key])}`)
       }
     }
     for (const [what, own, saved] of [
@@ -437,7 +464,7 @@ export class Saver<B extends object = object> {
   }
 }
 
-function readHeader(bytes: Uint8Array): { header: Header; at: number } {
+function readHeader(bytes: Uint8Array): { header: SaveHeader; at: number } {
   const head = bytes.length < FIXED + CHECKSUM ? '' : String.fromCharCode(...bytes.subarray(0, MAGIC.length))
   if (head !== MAGIC) throw bad('none: it does not begin as the bytes of world.save() do')
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
@@ -454,9 +481,9 @@ function readHeader(bytes: Uint8Array): { header: Header; at: number } {
   try {
     const from = new ByteReader(bytes, MAGIC.length + 8, bytes.length - CHECKSUM, [])
     const size = from.count(1)
-    const header = JSON.parse(from.ascii(size)) as Header
+    const header = JSON.parse(from.ascii(size)) as SaveHeader
     if (!Array.isArray(header.layers) || !Array.isArray(header.tags)) throw new Damage('no header')
-    return { header: { ...header, world: Object(header.world) }, at: FIXED + size }
+    return { header: { ...header, world: Object(header.world) as SaveHeader['world'] }, at: FIXED + size }
   } catch (error) {
     throw damaged(error)
   }
