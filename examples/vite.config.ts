@@ -23,6 +23,7 @@ export default defineConfig({
         tiles: here('./tiles/index.html'),
         wreck: here('./wreck/index.html'),
         rover: here('./rover/index.html'),
+        together: here('./together/index.html'),
         seafloor: here('./seafloor/index.html'),
       },
     },

@@ -1,0 +1,66 @@
+import assert from 'node:assert/strict'
+import { after, before, test } from 'node:test'
+import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+
+const skip = noBrowser()
+let site: Site
+
+before(async () => {
+  if (skip !== false) return
+  site = await openSite()
+  await site.page.goto(`${site.address}together/index.html`)
+  await ticks(site, 120)
+})
+after(async () => site?.close())
+
+/** Waits until all hashes up to a tick were compared by both. */
+const compared = (least: number) =>
+  site.page.waitForFunction(
+    (tick) =>
+      ['left', 'right'].every(
+        (name) => Number.parseInt(document.getElementById(`compared-${name}`)?.textContent ?? '', 10) > tick,
+      ),
+    least,
+    { timeout: 60_000 },
+  )
+
+test('both play, ticks are played again, and all hashes agree', { skip }, async () => {
+  await compared(90)
+  for (const name of ['left', 'right']) {
+    assert.match(await text(site, `#compared-${name}`), /^\d+, all equal$/)
+    assert.ok(Number.parseInt(await text(site, `#again-${name}`), 10) > 0, 'nothing was played again')
+    assert.ok(Number.parseInt(await text(site, `#ahead-${name}`), 10) > 5, 'there is no delay')
+    assert.ok((await colours(site.page, `#${name}`)) > 8, 'the picture is blank')
+  }
+  assert.match(await text(site, '#state'), /^\d+ messages, \d+ lost$/)
+})
+
+test('keys and the pointer steer; a bad network is borne', { skip }, async () => {
+  await site.page.keyboard.down('KeyD')
+  await site.page.locator('#right').dispatchEvent('pointerdown', { pointerId: 1, buttons: 1 })
+  await site.page.waitForFunction(() => document.getElementById('keys-left')?.textContent === 'you')
+  await site.page.keyboard.up('KeyD')
+  await site.page.locator('#loss').fill('40')
+  await site.page.locator('#delay').fill('350')
+  assert.match((await site.page.locator('label:has(#loss)').textContent())!, /40 %/)
+  const now = Number(await text(site, '#tick-left'))
+  await compared(now + 30)
+  for (const name of ['left', 'right']) assert.match(await text(site, `#compared-${name}`), /all equal/)
+})
+
+test('it pauses, and begins again', { skip }, async () => {
+  await site.page.locator('#play').click()
+  assert.equal(await text(site, '#play'), 'Play')
+  await site.page.waitForTimeout(300)
+  const before = await text(site, '#tick-left')
+  await site.page.waitForTimeout(300)
+  assert.equal(await text(site, '#tick-left'), before)
+  await site.page.locator('#restart').click()
+  await site.page.waitForFunction(() => Number(document.getElementById('tick-left')?.textContent) < 60)
+  assert.equal(await text(site, '#play'), 'Pause')
+})
+
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+  await fits(site)
+  assert.deepEqual(site.errors, [])
+})

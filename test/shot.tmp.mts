@@ -1,0 +1,10 @@
+import { openSite } from './pages/browser.ts'
+const [url, out, w, h, wait, script] = process.argv.slice(2)
+const site = await openSite({ webgl: process.env['GL'] === '1' })
+await site.page.setViewportSize({ width: +w, height: +h })
+await site.page.goto(site.address + url)
+await site.page.waitForTimeout(+wait)
+if (script) await new (Object.getPrototypeOf(async () => {}).constructor)('p', script)(site.page)
+await site.page.screenshot({ path: out })
+console.log(site.errors)
+await site.close()
