@@ -15,8 +15,6 @@ const REEF = 'scenes/lantern-reef.json'
 const MINE = 'scenes/mine.json'
 const SEA = 'scenes/sea-floor.json'
 const WRECK = 'scenes/wreck.json'
-const SLUICE = 'scenes/sluice.json'
-const GALLERY = 'scenes/gallery.json'
 
 function command(...words: string[]): string {
   const { stdout, stderr } = spawnSync(
@@ -72,13 +70,21 @@ function spoiltReef(): string {
   return path
 }
 
+/** The wreck with one of its crates a little lighter. */
+function lighterCrate(): string {
+  const scene = JSON.parse(readFileSync(WRECK, 'utf8'))
+  const crate = scene.bodies.find((body: { type: string }) => body.type === 'dynamic')
+  crate.colliders[0].density = 0.999 * (crate.colliders[0].density ?? 1)
+  const path = join(mkdtempSync(join(tmpdir(), 'keen-')), 'lighter-crate.json')
+  writeFileSync(path, JSON.stringify(scene))
+  return path
+}
+
 mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
 command('draw', MINE, '--tick', '420', '--out', `${OUT}/mine.png`)
 
 command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
-command('draw', SLUICE, '--tick', '250', '--out', `${OUT}/sluice.png`)
-command('draw', GALLERY, '--tick', '1000', '--out', `${OUT}/gallery.png`)
 const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
 command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-3d.png`)
 
@@ -117,6 +123,24 @@ await terminal(
   'check',
   'keen-sentry check spoilt-reef.json',
   command('check', broken).replaceAll(broken, 'spoilt-reef.json'),
+)
+
+const lighter = lighterCrate()
+await terminal(
+  page,
+  'compare',
+  `keen-sentry run ${WRECK} --hashes --log out/before.jsonl --quiet`,
+  [
+    ['run', WRECK, '--hashes', '--log', 'out/before.jsonl', '--quiet'],
+    ['compare', WRECK, 'out/before.jsonl'],
+    ['compare', WRECK, lighter],
+  ]
+    .map((words, i) => {
+      const typed = words.join(' ').replaceAll(lighter, 'lighter-crate.json')
+      const prompt = i === 0 ? '' : `<b style="color:#ffb545">$</b> keen-sentry ${typed}\n\n`
+      return prompt + command(...words).replaceAll(lighter, 'lighter-crate.json')
+    })
+    .join('\n'),
 )
 
 await page.goto(`${site.address}reef/index.html`)
@@ -188,6 +212,10 @@ await page.keyboard.press('Space')
 await page.waitForTimeout(350)
 await page.screenshot({ path: `${OUT}/page-walk.png` })
 await page.keyboard.up('KeyD')
+
+await page.goto(`${site.address}together/index.html`)
+await page.waitForFunction(() => Number(document.getElementById('tick-left')?.textContent) > 400)
+await page.screenshot({ path: `${OUT}/page-together.png` })
 
 await page.goto(`${site.address}tiles/index.html`)
 await page.waitForSelector('#clock')

@@ -69,4 +69,5 @@ for (let now = 0; now < 240; now++) {
     under.push({ due: now + 12, to: me === 0 ? 1 : 0, tick: now + 1, input })
   }
 }
-for (const player of players) console.log(`tick ${player.world.tick}, ${player.world.hash()}, ${player.again} ticks played again`)
+for (const player of players)
+  console.log(`tick ${player.world.tick}, ${player.world.hash()}, ${player.again} ticks played again`)

@@ -155,10 +155,10 @@ function show(): void {
   }
   row('tick', ({ tick }) => String(tick))
   row('ahead', ({ tick, confirmed }) => `${tick - confirmed} ticks`)
-  row('again', ({ again, tick }) => `${again} · ${(again / Math.max(1, tick)).toFixed(1)} a tick`)
+  row('again', ({ again, tick }) => `${again} · ${(again / Math.max(1, tick)).toFixed(1)}/tick`)
   row('longest', ({ longest }) => `${longest} ticks`)
   row('waited', ({ waited }) => `${waited} ticks`)
-  row('compared', ({ compared, parted }) => (parted === null ? `${compared}, all equal` : `parted at ${parted}`))
+  row('compared', ({ compared, parted }) => (parted === null ? `${compared} equal` : `parted at ${parted}`))
   row('keys', ({ steered }) => (steered ? 'you' : 'itself'))
   const [left] = shown
   element('score').textContent = left === null ? '0 : 0' : left.score.join(' : ')

@@ -55,7 +55,20 @@ export interface LogDifference {
 }
 
 /** What of a body, a collider, a joint is compared, in this order. */
-const BODY = ['name', 'type', 'enabled', 'sleeping', 'at', 'angle', 'rotation', 'velocity', 'spin', 'gravityScale']
+const BODY = [
+  'name',
+  'type',
+  'enabled',
+  'sleeping',
+  'at',
+  'angle',
+  'rotation',
+  'velocity',
+  'spin',
+  'mass',
+  'inertia',
+  'gravityScale',
+]
 const COLLIDER = ['layerBits', 'solidBits', 'senseBits', 'sensor', 'enabled', 'tags', 'friction', 'restitution']
 const JOINT = ['type', 'name', 'enabled', 'force', 'torque']
 
@@ -77,7 +90,7 @@ export function compareWorlds(a: ComparedWorld, b: ComparedWorld): WorldDifferen
     collidersOf(a.bodies(), b.bodies()) ??
     differenceOf(a.joints(), b.joints(), JOINT, (joint) => `joint ${String(joint)}`) ?? {
       what: 'the world',
-      field: 'contacts, sleep, or what watches have told',
+      field: 'hash',
       a: a.hash(),
       b: b.hash(),
     }
@@ -132,6 +145,9 @@ function valuesOf(a: unknown, b: unknown, field: string): { field: string; a: un
 /** A difference as a sentence. */
 export function differenceText({ what, field, a, b }: WorldDifference): string {
   if (field === '') return `${what} is in the ${a === undefined ? 'second' : 'first'} only`
+  if (field === 'hash') {
+    return `all that can be read is the same, but not the hash: contacts, sleep, or what watches have told (${shown(a)} in the first, ${shown(b)} in the second)`
+  }
   return `${what}: ${field} is ${shown(a)} in the first, ${shown(b)} in the second`
 }
 

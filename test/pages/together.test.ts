@@ -27,7 +27,7 @@ const compared = (least: number) =>
 test('both play, ticks are played again, and all hashes agree', { skip }, async () => {
   await compared(90)
   for (const name of ['left', 'right']) {
-    assert.match(await text(site, `#compared-${name}`), /^\d+, all equal$/)
+    assert.match(await text(site, `#compared-${name}`), /^\d+ equal$/)
     assert.ok(Number.parseInt(await text(site, `#again-${name}`), 10) > 0, 'nothing was played again')
     assert.ok(Number.parseInt(await text(site, `#ahead-${name}`), 10) > 5, 'there is no delay')
     assert.ok((await colours(site.page, `#${name}`)) > 8, 'the picture is blank')
@@ -45,7 +45,7 @@ test('keys and the pointer steer; a bad network is borne', { skip }, async () =>
   assert.match((await site.page.locator('label:has(#loss)').textContent())!, /40 %/)
   const now = Number(await text(site, '#tick-left'))
   await compared(now + 30)
-  for (const name of ['left', 'right']) assert.match(await text(site, `#compared-${name}`), /all equal/)
+  for (const name of ['left', 'right']) assert.match(await text(site, `#compared-${name}`), /^\d+ equal$/)
 })
 
 test('it pauses, and begins again', { skip }, async () => {

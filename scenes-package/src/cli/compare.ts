@@ -313,7 +313,8 @@ function report(verdict: Verdict, first: string, second: string): string {
       `  ${pc.bold('first')}   ${told(a)}  ${pc.dim(first)}`,
       `  ${pc.bold('second')}  ${told(b)}  ${pc.dim(second)}`,
     )
-    for (const field of fields) {
+    // Two lines of hashes have said it already.
+    for (const field of fields.filter((each) => each !== 'hash')) {
       const [x, y] = [a, b].map((line) => JSON.stringify((line as never)[field]) ?? 'nothing')
       rows.push(`  ${field}: ${x} in the first, ${y} in the second`)
     }
