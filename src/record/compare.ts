@@ -69,6 +69,8 @@ const BODY = [
   'inertia',
   'gravityScale',
 ]
+/** What follows from the colliders, or was set. */
+const WEIGHT = ['mass', 'inertia']
 const COLLIDER = ['layerBits', 'solidBits', 'senseBits', 'sensor', 'enabled', 'tags', 'friction', 'restitution']
 const JOINT = ['type', 'name', 'enabled', 'force', 'torque']
 
@@ -86,8 +88,9 @@ export function compareWorlds(a: ComparedWorld, b: ComparedWorld): WorldDifferen
   if (a.hash() === b.hash()) return null
   return (
     differenceOf([a], [b], ['rate', 'gravity', 'layers'], () => 'the world') ??
-    differenceOf(a.bodies(), b.bodies(), BODY, (body) => `body ${body.name ?? `#${body.serial}`}`) ??
+    differenceOf(a.bodies(), b.bodies(), BODY, bodyText) ??
     collidersOf(a.bodies(), b.bodies()) ??
+    differenceOf(a.bodies(), b.bodies(), WEIGHT, bodyText) ??
     differenceOf(a.joints(), b.joints(), JOINT, (joint) => `joint ${String(joint)}`) ?? {
       what: 'the world',
       field: 'hash',
@@ -96,6 +99,8 @@ export function compareWorlds(a: ComparedWorld, b: ComparedWorld): WorldDifferen
     }
   )
 }
+
+const bodyText = ({ name, serial }: ComparedBody): string => `body ${name ?? `#${serial}`}`
 
 function collidersOf(a: readonly ComparedBody[], b: readonly ComparedBody[]): WorldDifference | null {
   for (const [i, body] of a.entries()) {
