@@ -55,20 +55,7 @@ export interface LogDifference {
 }
 
 /** What of a body, a collider, a joint is compared, in this order. */
-const BODY = [
-  'name',
-  'type',
-  'enabled',
-  'sleeping',
-  'at',
-  'angle',
-  'rotation',
-  'velocity',
-  'spin',
-  'mass',
-  'inertia',
-  'gravityScale',
-]
+const BODY = ['name', 'type', 'enabled', 'sleeping', 'at', 'angle', 'rotation', 'velocity', 'spin', 'gravityScale']
 /** What follows from the colliders, or was set. */
 const WEIGHT = ['mass', 'inertia']
 const COLLIDER = ['layerBits', 'solidBits', 'senseBits', 'sensor', 'enabled', 'tags', 'friction', 'restitution']
