@@ -12,7 +12,6 @@ import { openSite } from '../test/pages/browser.ts'
 
 const OUT = 'docs/screenshots'
 const REEF = 'scenes/lantern-reef.json'
-const MINE = 'scenes/mine.json'
 const SEA = 'scenes/sea-floor.json'
 const WRECK = 'scenes/wreck.json'
 
@@ -82,7 +81,7 @@ function lighterCrate(): string {
 
 mkdirSync(OUT, { recursive: true })
 command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
-command('draw', MINE, '--tick', '420', '--out', `${OUT}/mine.png`)
+command('timeline', REEF, '--out', `${OUT}/timeline.png`)
 
 command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
 const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']

@@ -677,57 +677,160 @@ test('run --advise: what is worth a look, or that nothing is', () => {
   )
 })
 
+/** A scene that is played in no time: three crates on a floor. */
+function crates(): string {
+  const solid = (layer: string, width: number, height: number) => [{ layer, shape: { kind: 'box', width, height } }]
+  const path = join(folder, 'crates.json')
+  const crate = (i: number) => ({
+    name: `crate ${i}`,
+    type: 'dynamic',
+    at: [0.3 * i, 1 + 1.2 * i],
+    colliders: solid('crate', 1, 1),
+  })
+  const scene = {
+    format: 'keen-sentry-scene',
+    version: 1,
+    name: 'Crates',
+    dimension: '2d',
+    ticks: 150,
+    layers: { names: ['rock', 'crate'] },
+    bodies: [
+      { name: 'floor', type: 'static', at: [0, -0.5], colliders: solid('rock', 20, 1) },
+      ...[0, 1, 2].map(crate),
+    ],
+    watches: [{ name: 'lands', a: 'crate', b: '*' }],
+    actions: [{ time: 1.5, do: 'remove', body: 'crate 1' }],
+  }
+  writeFileSync(path, JSON.stringify(scene))
+  return path
+}
+
 test('run --save and --from: a run that stops in the middle goes on to the same end', () => {
   const file = (name: string) => join(folder, name)
-  assert.equal(keen('run', 'scenes/wreck.json', '-q', '--ticks', '200', '--save', file('half.json')).code, 0)
-  const rest = keen('run', 'scenes/wreck.json', '-q', '--from', file('half.json'), '--save', file('end.json'))
-  assert.match(rest.out, /580 ticks .*\nSaved run: /)
-  const same = keen('compare', 'scenes/wreck.json', file('end.json'))
-  assert.deepEqual([same.code, same.out], [0, 'equal  the world at tick 780\n'], same.err)
+  const scene = crates()
+  assert.equal(keen('run', scene, '-q', '--ticks', '60', '--save', file('half.json')).code, 0)
+  const rest = keen('run', scene, '-q', '--from', file('half.json'), '--save', file('end.json'))
+  assert.match(rest.out, /90 ticks .*\nSaved run: /)
+  const same = keen('compare', scene, file('end.json'))
+  assert.deepEqual([same.code, same.out], [0, 'equal  the world at tick 150\n'], same.err)
   const other = keen('compare', file('half.json'), file('end.json'))
   assert.equal(other.code, 1)
   assert.match(
     other.out,
-    /^parted {2}at tick 200 \(3\.333 s\)\n {2}the world: tick is 200 in the first, 780 in the second\n$/,
+    /^parted {2}at tick 60 \(1\.000 s\)\n {2}the world: tick is 60 in the first, 150 in the second\n$/,
   )
   const wrong = keen('run', REEF, '--from', file('half.json'))
   assert.equal(wrong.code, 1)
-  assert.match(
-    wrong.err,
-    /half\.json is of another scene \(Lantern Reef: the wreck, [0-9a-f]{12}…\) than the one given/,
-  )
-  writeFileSync(file('spoilt.json'), readFileSync(file('half.json'), 'utf8').replace('"tick": 200', '"tick": -1'))
-  assert.match(keen('run', 'scenes/wreck.json', '--from', file('spoilt.json')).err, /is no run that was saved: tick: /)
-  const late = keen('run', 'scenes/wreck.json', '--from', file('end.json'), '-q', '--ticks', '5')
+  assert.match(wrong.err, /half\.json is of another scene \(Crates, [0-9a-f]{12}…\) than the one given/)
+  writeFileSync(file('spoilt.json'), readFileSync(file('half.json'), 'utf8').replace('"tick": 60', '"tick": -1'))
+  assert.match(keen('run', scene, '--from', file('spoilt.json')).err, /is no run that was saved: tick: /)
+  const late = keen('run', scene, '--from', file('end.json'), '-q', '--ticks', '5')
   assert.match(late.out, /: 5 ticks/)
 })
 
 test('compare: a scene with its log, and with one that was changed by a little', () => {
   const file = (name: string) => join(folder, name)
-  assert.equal(keen('run', 'scenes/sluice.json', '-q', '--hashes', '--log', file('sluice.jsonl')).code, 0)
-  const same = keen('compare', 'scenes/sluice.json', file('sluice.jsonl'))
+  const path = crates()
+  assert.equal(keen('run', path, '-q', '--hashes', '--log', file('crates.jsonl')).code, 0)
+  const same = keen('compare', path, file('crates.jsonl'))
   assert.equal(same.code, 0, same.err)
   assert.match(same.out, /^equal {2}\d+ ticks, \d+ lines\n$/)
-  const scene = JSON.parse(readFileSync(join(root, 'scenes/sluice.json'), 'utf8'))
+  const scene = JSON.parse(readFileSync(path, 'utf8'))
   const body = scene.bodies.find((each: { type: string }) => each.type === 'dynamic')
   body.at[1] += 1e-12
   writeFileSync(file('nudged.json'), JSON.stringify(scene))
-  const both = keen('compare', 'scenes/sluice.json', file('nudged.json'))
+  const both = keen('compare', path, file('nudged.json'))
   assert.equal(both.code, 1, both.err)
   assert.match(both.out, new RegExp(`^parted {2}at tick 1 .*[^]*body ${body.name}: at\\.[xy] is `))
-  const json = JSON.parse(keen('compare', file('sluice.jsonl'), file('nudged.json'), '--json').out)
+  const json = JSON.parse(keen('compare', file('crates.jsonl'), file('nudged.json'), '--json').out)
   assert.deepEqual([json.equal, json.tick, json.fields], [false, 1, ['hash']])
   assert.match(json.notes[0], /two different scene files/)
-  const log = readFileSync(file('sluice.jsonl'), 'utf8')
+  const log = readFileSync(file('crates.jsonl'), 'utf8')
   writeFileSync(file('cut.jsonl'), log.slice(0, log.lastIndexOf('{"kind":"done"')))
-  assert.match(
-    keen('compare', file('cut.jsonl'), 'scenes/sluice.json').out,
-    /^note: .* was cut short after tick \d+\nequal/,
-  )
-  const mixed = keen('compare', file('sluice.jsonl'), file('end.json'))
+  assert.match(keen('compare', file('cut.jsonl'), path).out, /^note: .* was cut short after tick \d+\nequal/)
+  const mixed = keen('compare', file('crates.jsonl'), file('end.json'))
   assert.equal(mixed.code, 2)
   assert.match(mixed.err, /a log holds events, and a save a world/)
   assert.match(keen('compare', REEF, file('nowhere')).err, /cannot read .*nowhere: there is no such file/)
   writeFileSync(file('bad.save'), 'KEENSAVE and then nothing of use')
   assert.match(keen('compare', REEF, file('bad.save')).err, /bad\.save: what is restored is of version/)
+})
+
+test('timeline: bars from begin to end with their causes, impacts, rays, actions, joints; of a scene and of a log', () => {
+  const file = (name: string) => join(folder, name)
+  const reef = keen('timeline', REEF, '--out', file('reef.svg'))
+  assert.deepEqual([reef.code, reef.out], [0, `${file('reef.svg')}: 1200 ticks, 11 rows\n`], reef.err)
+  const svg = readFileSync(file('reef.svg'), 'utf8')
+  for (const word of ['lantern · air pocket', 'teleported', 'refiltered', 'ray sonar', 'remove crate', '>20 s<']) {
+    assert.ok(svg.includes(word), word)
+  }
+  // Bars in pixels: from the begin to the end of what the log has.
+  keen('run', REEF, '-q', '--log', file('reef.jsonl'))
+  assert.equal(keen('timeline', file('reef.jsonl'), '--out', file('log.svg')).code, 0)
+  assert.equal(readFileSync(file('log.svg'), 'utf8'), svg)
+  const sluice = keen('timeline', 'scenes/sluice.json', '--ticks', '300', '--width', '900', '--out', file('sluice.png'))
+  assert.match(sluice.out, /sluice\.png: 300 ticks, \d+ rows/)
+  assert.deepEqual([...readFileSync(file('sluice.png')).subarray(1, 4)], [...Buffer.from('PNG')])
+  const event = (kind: string, tick: number, a: string, more = {}) => ({
+    ...{ tick, time: tick / 60, kind, watch: 'w', a, b: 'zone', aCollider: 0, bCollider: 0, response: 'sense' },
+    ...{ cause: 'moved', when: 1, dwell: 0 },
+    ...more,
+  })
+  const head = {
+    format: 'keen-sentry-events',
+    version: 1,
+    scene: 'A < B',
+    hash: '0'.repeat(64),
+    dimension: '2d',
+    rate: 60,
+  }
+  const log = (...events: object[]) => {
+    const lines = [{ ...head, tick: 0 }, ...events, { kind: 'done', ticks: 600, counts: {} }]
+    writeFileSync(file('made.jsonl'), lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    const { out, err } = keen('timeline', file('made.jsonl'), '--out', file('made.svg'))
+    assert.equal(err, '')
+    return { out, svg: readFileSync(file('made.svg'), 'utf8') }
+  }
+  // One that began before the log; one that goes on; one whose ends nobody tells.
+  const early = log(event('end', 120, 'early', { dwell: 99 }), event('begin', 300, 'late'))
+  assert.match(early.out, /600 ticks, 2 rows/)
+  const bars = [...early.svg.matchAll(/<rect x="([\d.]+)" y="[\d.]+" width="([\d.]+)" height="\d+" rx="2" fill="url/g)]
+  const [from, wide] = bars[0].slice(1).map(Number)
+  assert.ok(Math.abs(Number(bars[1][1]) - (from + 2.5 * wide)) < 0.5 && Math.abs(Number(bars[1][2]) - 2.5 * wide) < 0.5)
+  assert.equal(early.svg.match(/l6 [\d.]+l-6/g)!.length, 1)
+  const twice = log(event('begin', 60, 'fish'), event('begin', 90, 'fish'))
+  assert.ok(!twice.svg.includes('fill="url(#sense)"'))
+  assert.match(log().svg, /nothing was told/)
+  assert.match(log().svg, /A &lt; B/)
+  for (const [words, code, text] of [
+    [['timeline', REEF, '--out', file('x.txt')], 2, /--out must end in \.svg or \.png/],
+    [['timeline', REEF, '--out', file('x.svg'), '--width', '90'], 2, /--width must be 480 at least/],
+    [['timeline', file('made.jsonl'), '--out', file('x.svg'), '--ticks', '9'], 2, /--ticks belongs to a scene/],
+    [['timeline', file('end.json'), '--out', file('x.svg')], 2, /holds a world, and no events/],
+  ] as const) {
+    const told = keen(...words)
+    assert.equal(told.code, code)
+    assert.match(told.err, text)
+  }
+})
+
+test('run --coverage: what told nothing, what came near and met, which rows decided', () => {
+  const { code, out, err } = keen('run', 'scenes/sea-floor.json', '-q', '--coverage')
+  assert.equal(code, 0, err)
+  assert.match(out, /^crawler {2}pod {6}solid +3 +2$/m)
+  assert.match(out, /^zone, zone, pass +never$/m)
+  assert.match(out, /^crawler, floor, pass +3$/m)
+  const scene = JSON.parse(readFileSync(join(root, REEF), 'utf8'))
+  scene.watches.push({ name: 'asleep', a: 'wreck', b: 'fauna' })
+  scene.layers.pairs.unshift(['wreck', 'craft', 'sense'])
+  writeFileSync(join(folder, 'more.json'), JSON.stringify(scene))
+  const told = keen('run', join(folder, 'more.json'), '--json', '--coverage')
+  const { coverage, counts } = JSON.parse(told.out)
+  assert.deepEqual(coverage.watches.at(-1), { key: 'asleep', told: 0 })
+  assert.deepEqual(coverage.rows[0], { row: ['wreck', 'craft', 'sense'], decided: 0, overridden: true })
+  const zone = coverage.pairs.find((pair: { a: string; b: string }) => pair.a === 'craft' && pair.b === 'zone')
+  assert.ok(zone.near >= zone.met && zone.met > 5)
+  // The events of the scene are what they are without it.
+  assert.deepEqual(JSON.parse(keen('run', join(folder, 'more.json'), '--json').out).counts, counts)
+  assert.equal(keen('run', REEF, '--coverage', '--csv').code, 2)
 })

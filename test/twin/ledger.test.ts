@@ -36,18 +36,18 @@ function runModels(
 test('2d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
   const make = (seed: number) => new LedgerModel(new Stage2(new Random(seed), false))
   if (LONG) runModels(make, 25_000, 60, { operations: 1_000_000, crossings: 5000 })
-  else runModels(make, 130, 60, { operations: 2500, crossings: 8 })
+  else runModels(make, 80, 60, { operations: 1500, crossings: 4 })
 })
 
 test('3d: every begin gets its end, and what was told is what the shapes and the filter say', () => {
   const make = (seed: number) => new LedgerModel(new Stage3(new Random(seed), false))
   if (LONG) runModels(make, 25_000, 60, { operations: 1_000_000, crossings: 2000 })
-  else runModels(make, 70, 60, { operations: 1200, crossings: 4 })
+  else runModels(make, 45, 60, { operations: 700, crossings: 2 })
 })
 
 for (const [name, Stage, worlds] of [
-  ['2d', Stage2, 110],
-  ['3d', Stage3, 70],
+  ['2d', Stage2, 70],
+  ['3d', Stage3, 45],
 ] as const)
   test(`${name}: the same holds where bodies fall, strike, bounce, sleep and change their type`, () => {
     let events = 0

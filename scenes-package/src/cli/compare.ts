@@ -1,5 +1,4 @@
 /** `keen-sentry compare`: where two runs part. */
-import { readFileSync } from 'node:fs'
 import { Command } from 'commander'
 import { defineLayers, KeenError, type Layers } from 'keen-sentry'
 import * as two from 'keen-sentry/2d'
@@ -11,37 +10,22 @@ import {
   compareLogs,
   compareWorlds,
   differenceText,
-  LOG_FORMAT,
-  type LogAction,
-  type LogEvent,
-  type LogJoint,
   type LogLine,
-  type LogRay,
-  type LogState,
-  readLog,
   saveHeader,
-  stateLine,
   type WorldDifference,
 } from 'keen-sentry/record'
 import pc from 'picocolors'
-import { playScene, type ScenePlayer } from '../scene/index.ts'
+import { playScene } from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
-import { FAILED, Failure, reasonOf, USAGE } from './failure.ts'
-import { modelsOption, type OpenScene, openScene, type SceneOptions } from './files.ts'
-import { type Halfway, RUN_FORMAT, readHalfway } from './halfway.ts'
-import { headerOf, type LineTaker, playTick, tellStart } from './lines.ts'
+import { FAILED, Failure, USAGE } from './failure.ts'
+import { modelsOption, type OpenScene, type SceneOptions } from './files.ts'
+import { linesOf, openSide, type Side } from './sides.ts'
 import { actionSentence, clock, eventSentence, jointSentence, raySentence } from './text.ts'
 
 interface CompareOptions extends SceneOptions {
   ticks?: number | undefined
   json?: boolean | undefined
 }
-
-/** What is compared: a scene, a log, a world at a tick. */
-type Side =
-  | { readonly kind: 'scene'; readonly path: string; readonly opened: OpenScene }
-  | { readonly kind: 'log'; readonly path: string; readonly lines: readonly LogLine[] }
-  | { readonly kind: 'save'; readonly path: string; readonly bytes: Uint8Array; readonly tick: number }
 
 /** What came of it. */
 interface Verdict {
@@ -62,8 +46,6 @@ interface Verdict {
   readonly notes: readonly string[]
 }
 
-const MAGIC = 'KEENSAVE'
-
 export function compareCommand(): Command {
   return new Command('compare')
     .description(
@@ -79,7 +61,7 @@ export function compareCommand(): Command {
       '\nExample:\n  $ keen-sentry run scenes/wreck.json --hashes --log before.jsonl\n  $ keen-sentry compare scenes/wreck.json before.jsonl',
     )
     .action(async (first: string, second: string, options: CompareOptions) => {
-      const [a, b] = [await open(first, options), await open(second, options)]
+      const [a, b] = [await openSide(first, options), await openSide(second, options)]
       const verdict = compare(a, b, options)
       process.stdout.write(
         options.json === true
@@ -88,46 +70,6 @@ export function compareCommand(): Command {
       )
       if (!verdict.equal) process.exitCode = FAILED
     })
-}
-
-async function open(path: string, options: CompareOptions): Promise<Side> {
-  let bytes: Buffer
-  try {
-    bytes = readFileSync(path)
-  } catch (error) {
-    throw new Failure(`cannot read ${path}: ${reasonOf(error)}`)
-  }
-  if (bytes.subarray(0, MAGIC.length).toString('latin1') === MAGIC) return saved(path, new Uint8Array(bytes))
-  const text = bytes.toString('utf8')
-  const [firstLine] = text.split('\n', 1)
-  if (formatOf(firstLine) === LOG_FORMAT) {
-    try {
-      return { kind: 'log', path, lines: readLog(text) }
-    } catch (error) {
-      throw error instanceof KeenError ? new Failure(`${path}: ${error.message}`, FAILED, error.code) : error
-    }
-  }
-  if (formatOf(text) === RUN_FORMAT) {
-    const run: Halfway = readHalfway(path, JSON.parse(text))
-    return saved(path, new Uint8Array(Buffer.from(run.world, 'base64')))
-  }
-  return { kind: 'scene', path, opened: await openScene(path, options) }
-}
-
-function saved(path: string, bytes: Uint8Array): Side {
-  try {
-    return { kind: 'save', path, bytes, tick: saveHeader(bytes).tick }
-  } catch (error) {
-    throw error instanceof KeenError ? new Failure(`${path}: ${error.message}`, FAILED, error.code) : error
-  }
-}
-
-function formatOf(text: string): unknown {
-  try {
-    return (JSON.parse(text) as { format?: unknown } | null)?.format
-  } catch {
-    return undefined
-  }
 }
 
 function compare(a: Side, b: Side, options: CompareOptions): Verdict {
@@ -225,7 +167,7 @@ function restored(
 /** Two scenes, tick by tick; where they part both are played again up to there, to say which value it was. */
 function compareScenes(a: OpenScene, b: OpenScene, options: CompareOptions): Verdict {
   const ticks = options.ticks ?? playScene(a.scene, a.models).ticks
-  const [one, other] = [a, b].map((opened) => linesOf(opened, ticks))
+  const [one, other] = [a, b].map((opened) => linesOf(opened, ticks, true))
   const verdict = ofLines(one, other, [])
   if (verdict.equal || verdict.tick === null) return verdict
   const [x, y] = [a, b].map(({ scene, models }) => {
@@ -244,7 +186,7 @@ function compareWithLog(side: Side, log: Side): Verdict {
   if (!('format' in head) || head.tick !== 0)
     throw new Failure(`${path} does not begin at tick 0: compare it with a log that begins where it does`)
   const last = Math.max(0, ...lines.map((line) => ('ticks' in line ? line.ticks : 'tick' in line ? line.tick : 0)))
-  const played = linesOf(opened, last)
+  const played = linesOf(opened, last, true)
   // One that was cut off is compared as far as it goes.
   const notes = 'ticks' in end ? [] : [`${path} was cut short after tick ${last}`]
   const whole = 'ticks' in end ? lines : [...lines, played.at(-1)!]
@@ -254,21 +196,6 @@ function compareWithLog(side: Side, log: Side): Verdict {
 function notesOf(a: readonly LogLine[], b: readonly LogLine[]): string[] {
   const [one, other] = [a[0], b[0]]
   return 'hash' in one && 'hash' in other && one.hash !== other.hash ? ['they are of two different scene files'] : []
-}
-
-/** The lines of a scene that is played from its start, with the hash of each tick. */
-function linesOf({ scene, models }: OpenScene, ticks: number): LogLine[] {
-  const player: ScenePlayer = playScene(scene, models)
-  const lines: LogLine[] = [headerOf(scene, player)]
-  const push = (line: LogEvent | LogJoint | LogRay | LogAction | LogState): void => void lines.push(line)
-  const taker: LineTaker = { event: push, joint: push, ray: push, action: push }
-  tellStart(player, taker)
-  for (let tick = 1; tick <= ticks; tick++) {
-    playTick(player, taker)
-    push(stateLine(player.world))
-  }
-  lines.push({ kind: 'done', ticks, counts: {} })
-  return lines
 }
 
 function ofLines(a: readonly LogLine[], b: readonly LogLine[], notes: readonly string[]): Verdict {

@@ -1,4 +1,4 @@
-/** What a tick of a scene leaves in an event log, line by line. */
+/** What a tick of a scene leaves in an event log, line by line */
 import { createHash } from 'node:crypto'
 import {
   actionLine,
@@ -12,7 +12,7 @@ import {
   type LogRay,
   rayLine,
 } from 'keen-sentry/record'
-import type { Scene, ScenePlayer } from '../scene/index.ts'
+import type { Scene, ScenePlayer, SceneSide, SceneWatch } from '../scene/index.ts'
 
 /** A ray of either dimension, as it is told. */
 type ShownState = ScenePlayer['rays'][number]
@@ -28,6 +28,17 @@ export interface LineTaker {
 /** Tells two scenes apart, however their files are laid out. */
 export function hashOf(scene: Scene): string {
   return createHash('sha256').update(JSON.stringify(scene)).digest('hex')
+}
+
+/** The key of a watch of a scene: its name, or its sides. */
+export function watchKey({ name, a, b }: SceneWatch): string {
+  return name ?? `${sideText(a)}:${sideText(b)}`
+}
+
+function sideText(side: SceneSide): string {
+  if (typeof side === 'string') return side
+  if ('tag' in side) return `#${side.tag}`
+  return 'body' in side ? side.body : side.join('+')
 }
 
 /** The header of the log of a scene that is played from where its player is. */

@@ -12,6 +12,7 @@ import { explainCommand } from './explain.ts'
 import { BROKEN, EXIT_CODES, FAILED, Failure, USAGE } from './failure.ts'
 import { levelCommand, outlineCommand } from './level.ts'
 import { runCommand } from './run.ts'
+import { timelineCommand } from './timeline.ts'
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
   version: string
@@ -39,6 +40,7 @@ const commands = [
   drawCommand(),
   levelCommand(),
   outlineCommand(),
+  timelineCommand(),
 ]
 for (const command of commands) program.addCommand(command.copyInheritedSettings(program))
 for (const command of [program, ...program.commands]) command.exitOverride()

@@ -131,8 +131,12 @@ export function checkEnding(path: string): void {
   throw new Failure(`--out must end in .svg or .png, got ${path}`, USAGE)
 }
 
-export async function writePicture(list: DrawList, path: string, size: PictureOptions): Promise<void> {
-  const svg = toSvg(list, size)
+export function writePicture(list: DrawList, path: string, size: PictureOptions): Promise<void> {
+  return writeSvg(toSvg(list, size), path)
+}
+
+/** Writes a picture that is there as SVG, by the ending of the file. */
+export async function writeSvg(svg: string, path: string): Promise<void> {
   writeFile(path, extname(path).toLowerCase() === '.svg' ? svg : await toPng(svg))
 }
 

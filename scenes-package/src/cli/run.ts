@@ -8,11 +8,12 @@ import { EventLog, stateLine } from 'keen-sentry/record'
 import pc from 'picocolors'
 import { playScene, type Scene, type ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
+import { CoverageCounter, coverageText } from './coverage.ts'
 import { csvHead, csvRow } from './csv.ts'
 import { Failure, USAGE } from './failure.ts'
 import { LineFile, modelsOption, openScene, readJson, type SceneOptions } from './files.ts'
 import { readHalfway, resumed, saveRun } from './halfway.ts'
-import { headerOf, type LineTaker, playTick, tellStart } from './lines.ts'
+import { headerOf, type LineTaker, playTick, tellStart, watchKey } from './lines.ts'
 import { actionSentence, EventTable, eventSentence, jointSentence, raySentence } from './text.ts'
 
 interface RunOptions extends SceneOptions {
@@ -29,6 +30,7 @@ interface RunOptions extends SceneOptions {
   hashes?: boolean | undefined
   save?: string | undefined
   from?: string | undefined
+  coverage?: boolean | undefined
 }
 
 /** Milliseconds after which a run counts as long, and shows how far it is. */
@@ -58,6 +60,12 @@ export function runCommand(): Command {
     .addOption(new Option('--csv', 'print the events as CSV instead of a table').conflicts(['story', 'quiet']))
     .addOption(new Option('--story', 'report in sentences instead of a table').conflicts('quiet'))
     .option('-q, --quiet', 'print the summary only')
+    .addOption(
+      new Option(
+        '--coverage',
+        'say at the end which watches told nothing, which layers came near and met, which rows of the pair table decided anything',
+      ).conflicts('csv'),
+    )
     .addOption(
       new Option(
         '--advise',
@@ -163,8 +171,10 @@ async function run(path: string, options: RunOptions): Promise<void> {
         : options.story === true
           ? story(print)
           : table(player, print)
+  const coverage = options.coverage === true ? new CoverageCounter(player) : null
   const taker: LineTaker = {
     event: (line, telling) => {
+      coverage?.note(line.watch)
       log.add(line)
       teller?.event(line, telling)
     },
@@ -187,6 +197,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
   const progress = new Progress(ticks)
   for (let tick = 1; tick <= ticks; tick++) {
     playTick(player, taker)
+    coverage?.stepped()
     if (options.hashes === true) log.add(stateLine(world))
     progress.at(tick)
   }
@@ -203,8 +214,11 @@ async function run(path: string, options: RunOptions): Promise<void> {
     bodies: world.stats.bodies,
   }
   const advice = options.advise === true ? { advice: world.advice() } : null
-  if (options.json === true) print(`${JSON.stringify({ ...summary, ...advice, lines: kept }, null, 2)}\n`)
+  const covered = coverage?.result((scene.watches ?? [{ a: '*', b: '*' }]).map(watchKey))
+  const ruled = covered === undefined ? {} : { coverage: covered }
+  if (options.json === true) print(`${JSON.stringify({ ...summary, ...advice, ...ruled, lines: kept }, null, 2)}\n`)
   else if (options.csv !== true) print(`${teller === null ? '' : '\n'}${summaryText(summary, options)}\n`)
+  if (covered !== undefined && options.json !== true) coverageText(covered, print)
   if (advice !== null && options.json !== true) print(adviceText(advice.advice))
 }
 
