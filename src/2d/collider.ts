@@ -8,6 +8,7 @@ import { finite, refuseAssignment } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { SPEED } from '../core/util/limits.ts'
 import type { Body2 } from './body.ts'
+import type { Kernel2 } from './kernel.ts'
 import type { Shape2 } from './shapes/shape.ts'
 import type { Carved, CarveOptions } from './tiles/carving.ts'
 import type { Ground, PlacedHit } from './tiles/ground.ts'
@@ -143,23 +144,29 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
   }
 
   /** x, y of each normal that edges of its tiles have, in the world; null for what is not made of tiles. @internal */
-  edgeNormals(): readonly number[] | null {
-    return this.ground === null ? null : this.ground.edgeNormals(this)
+  edgeNormals(kernel: Kernel2): readonly number[] | null {
+    return this.ground === null ? null : this.ground.edgeNormals(this, kernel)
+  }
+
+  /** A world that shows the past has taken its shape of then in. @internal */
+  shownIn(kernel: Kernel2, shape: Shape2): void {
+    if (shape.kind === 'tiles') this.ground?.showIn(kernel, this.slot, shape.grid)
+    else kernel.tilesThen?.delete(this.slot)
   }
 
   /** The number of the tile where a ray hits, row by row; null for what is not made of tiles. @internal */
-  tileOnRay(record: Float64Array, line: Float64Array): number | null {
+  tileOnRay(record: Float64Array, line: Float64Array, kernel: Kernel2): number | null {
     if (this.ground === null) return null
     const point = { x: line[0] + record[0] * line[2], y: line[1] + record[0] * line[3] }
     const hit: PlacedHit = { part: -1, tile: null, point, normal: { x: record[1], y: record[2] } }
-    this.describeHit(hit, null)
+    this.describeHit(hit, null, kernel)
     return hit.part
   }
 
   /** @internal */
-  override describeHit(hit: object, around: Float64Array | null): void {
+  override describeHit(hit: object, around: Float64Array | null, kernel: object): void {
     const placed = hit as PlacedHit
-    if (this.ground !== null) this.ground.describe(this.group, this, placed, around)
+    if (this.ground !== null) this.ground.describe(this.group, this, placed, around, kernel as Kernel2)
     else if (placed.tile !== null) placed.tile = null
   }
 

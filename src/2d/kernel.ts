@@ -34,6 +34,7 @@ import { writePose } from './shapes/place.ts'
 import type { Piece } from './shapes/shape.ts'
 import type { Forces2 } from './solve/forces.ts'
 import { Surfaces2 } from './surfaces.ts'
+import type { Grid } from './tiles/grid.ts'
 import type { WayOut } from './tiles/wayOut.ts'
 import { Tree } from './tree/tree.ts'
 import type { MutableVec2, Vec2 } from './vector.ts'
@@ -51,7 +52,7 @@ const CARRYING: Carrying<MutableVec2> = {
 
 /** A collider as far as ways out of it are asked for. */
 interface TiledCollider {
-  edgeNormals(): readonly number[] | null
+  edgeNormals(kernel: Kernel2): readonly number[] | null
 }
 
 /** Makes what forces add to a kernel. */
@@ -72,6 +73,8 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
   override readonly carrying = CARRYING
   /** Finds ways out of tiles; null while there are none. */
   wayOut: WayOut | null = null
+  /** Of a world that shows the past: the grids of then, by the slots of their colliders. */
+  tilesThen: Map<number, Grid> | null = null
   /** The direction (about the body) towards which a collider lets pass, unit; zero for none. */
   readonly oneWay: Column<Float64Array>
   private readonly near = new IntList()
@@ -97,7 +100,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
    */
   leadOut(c: number, p: Float64Array, offsets: ArrayLike<number>, count: number, out: Float64Array): boolean {
     if (this.wayOut === null) return false
-    const normals = (this.population.colliderHandles[c] as unknown as TiledCollider | null)?.edgeNormals() ?? null
+    const normals = (this.population.colliderHandles[c] as unknown as TiledCollider | null)?.edgeNormals(this) ?? null
     return normals !== null && this.wayOut.find(c, p, offsets, count, normals, out)
   }
 

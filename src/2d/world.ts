@@ -311,6 +311,11 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     else super.bringIn(collider, shape, pose)
   }
 
+  protected override showThen(collider: number, shape: Shape2, pose: Float64Array): void {
+    super.showThen(collider, shape, pose)
+    this.population.colliderHandles[collider]!.shownIn(this.kernel, shape)
+  }
+
   protected override poseOf({ at, angle }: Collider2<K>): Float64Array {
     return poseNumbers(at, angle)
   }

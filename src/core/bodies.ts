@@ -399,6 +399,7 @@ export abstract class WorldOfBodies<
       showLayers: (layers) => this.showLayers(layers),
       shapeOf: (collider) => collider.shape as never,
       placeOf: (collider) => this.poseOf(collider),
+      showShape: (collider, shape, pose) => this.showThen(collider, shape as never, pose),
       beside: () => {
         const world = this.newBeside()
         world.present = this
@@ -406,6 +407,10 @@ export abstract class WorldOfBodies<
         return Object.assign(world.asHost(), { raycast, shapecast, overlap, nearest })
       },
     }
+  }
+  /** In a world that shows the past: takes a shape of then in. */
+  protected showThen(collider: number, shape: Shape, pose: Float64Array): void {
+    this.kernel.broadPhase.add(collider, shape.pieces, pose)
   }
   /** A new body is where it is. */
   protected abstract begin(body: number, pose: Float64Array, type: BodyType): void

@@ -80,7 +80,7 @@ export class Raycast<K extends Kinds> extends RaycastModes<
 
   protected override partOf(piece: number, record: Float64Array, line: Float64Array): number {
     const collider = this.pool.colliderOf(this.geometry.ownerOf(piece))
-    return collider.tileOnRay(record, line) ?? super.partOf(piece, record, line)
+    return collider.tileOnRay(record, line, this.kernel) ?? super.partOf(piece, record, line)
   }
 
   private leadOut(piece: number, line: Float64Array, out: Float64Array): void {

@@ -65,7 +65,9 @@ export class Ground {
   constructor(grid: Grid) {
     this.grid = grid
     this.normals = normalsOf(grid.kinds)
-    this.shapes = grid.groups.map((_, group) => shapeOf(grid, group, this, grow))
+    // What is handed out stays as it is, whatever becomes of the tiles.
+    const first = grid.copy()
+    this.shapes = grid.groups.map((_, group) => shapeOf(first, group, this, grow))
   }
 
   /** What it is made from again. */
@@ -93,6 +95,13 @@ export class Ground {
         this.outlines.length = 0
       },
     )
+  }
+
+  /** A world that shows the past has taken in a grid of then. */
+  showIn(kernel: Kernel2, collider: number, grid: Grid): void {
+    kernel.wayOut ??= new WayOut(kernel)
+    kernel.tilesThen ??= new Map()
+    kernel.tilesThen.set(collider, grid)
   }
 
   /** Whether a collider is the first of those that there were from the start. */
@@ -201,6 +210,7 @@ export class Ground {
       })
     }
     dirty.clear()
+    for (const collider of colliders) if (collider?.alive === true) host.kernel.population.reshaped(collider.slot)
   }
 
   /** Takes tiles away where a shape is. */
@@ -214,16 +224,23 @@ export class Ground {
   }
 
   /** Says of a hit which tile of a behaviour it is on, and on which of its edges. */
-  describe(group: number, collider: GroundCollider, hit: PlacedHit, around: Float64Array | null): void {
-    const { grid, local } = this
+  describe(
+    group: number,
+    collider: GroundCollider,
+    hit: PlacedHit,
+    around: Float64Array | null,
+    kernel: Kernel2,
+  ): void {
+    const { local } = this
+    const grid = kernel.tilesThen?.get(collider.slot) ?? this.grid
     let [nx, ny] = [0, 0]
     if (hit.point !== null && hit.normal !== null) {
-      this.toLocal(collider, hit.point.x, hit.point.y)
-      const [cos, sin] = this.turnOf(collider)
+      this.toLocal(collider, hit.point.x, hit.point.y, kernel)
+      const [cos, sin] = this.turnOf(collider, kernel)
       nx = cos * hit.normal.x + sin * hit.normal.y
       ny = cos * hit.normal.y - sin * hit.normal.x
-    } else if (around !== null) this.toLocal(collider, (around[0] + around[2]) / 2, (around[1] + around[3]) / 2)
-    const at = this.nearest(group, local[0], local[1], nx, ny)
+    } else if (around !== null) this.toLocal(collider, (around[0] + around[2]) / 2, (around[1] + around[3]) / 2, kernel)
+    const at = this.nearest(grid, group, local[0], local[1], nx, ny)
     hit.part = at
     if (at < 0) {
       hit.tile = null
@@ -238,8 +255,7 @@ export class Ground {
   }
 
   /** The tile of a behaviour that is nearest to a place about the grid, a little behind it; -1 for none near by. */
-  nearest(group: number, x: number, y: number, nx: number, ny: number): number {
-    const { grid } = this
+  nearest(grid: Grid, group: number, x: number, y: number, nx: number, ny: number): number {
     const { cell } = grid
     const px = x - nx * cell * BEHIND
     const py = y - ny * cell * BEHIND
@@ -269,9 +285,9 @@ export class Ground {
   }
 
   /** Writes a place of the world, seen from the grid of a collider, to `local`. */
-  toLocal(collider: GroundCollider, x: number, y: number): Float64Array {
-    const { local, host } = this
-    const { place, turn } = host!.kernel.poses
+  toLocal(collider: GroundCollider, x: number, y: number, kernel = this.host!.kernel): Float64Array {
+    const { local } = this
+    const { place, turn } = kernel.poses
     const body = collider.body.slot
     const [cos, sin] = [turn.data[3 * body + 1], turn.data[3 * body + 2]]
     const dx = x - place.data[2 * body]
@@ -302,8 +318,8 @@ export class Ground {
   }
 
   /** x, y of each normal that edges of tiles have, in the world. */
-  edgeNormals(collider: GroundCollider): readonly number[] {
-    const [cos, sin] = this.turnOf(collider)
+  edgeNormals(collider: GroundCollider, kernel: Kernel2): readonly number[] {
+    const [cos, sin] = this.turnOf(collider, kernel)
     const { normals } = this
     const turned: number[] = []
     for (let k = 0; k < normals.length; k += 2) {
@@ -313,8 +329,8 @@ export class Ground {
   }
 
   /** Cosine and sine of `angleOf`. */
-  private turnOf({ body }: GroundCollider): readonly [number, number] {
-    const { turn } = this.host!.kernel.poses
+  private turnOf({ body }: GroundCollider, kernel: Kernel2): readonly [number, number] {
+    const { turn } = kernel.poses
     const [cos, sin] = [turn.data[3 * body.slot + 1], turn.data[3 * body.slot + 2]]
     const { pose } = this
     return [cos * pose[3] - sin * pose[4], sin * pose[3] + cos * pose[4]]

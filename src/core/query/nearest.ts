@@ -179,7 +179,7 @@ export abstract class NearestModes<
     out.part = geometry.partOf(piece, found.values, at)
     pool.vectors.write(out.normal, found.values, at + HIT_NORMAL)
     pool.vectors.write(out.point, found.values, at + layout.point)
-    out.collider.describeHit(out, null)
+    out.collider.describeHit(out, null, this.kernel)
     return out
   }
 }

@@ -211,7 +211,7 @@ export abstract class OverlapModes<
     if (!depth) {
       out.normal = null
       out.point = null
-      out.collider.describeHit(out, scratch.queryShape.bounds)
+      out.collider.describeHit(out, scratch.queryShape.bounds, this.kernel)
       return out
     }
     const { vectors } = pool
@@ -219,7 +219,7 @@ export abstract class OverlapModes<
     out.point ??= vectors.zero()
     vectors.write(out.normal, values, at + HIT_NORMAL)
     vectors.write(out.point, values, at + layout.point)
-    out.collider.describeHit(out, null)
+    out.collider.describeHit(out, null, this.kernel)
     return out
   }
 }

@@ -348,7 +348,7 @@ export abstract class RaycastModes<
     pool.vectors.writeAlong(out.point, scratch.line, fraction)
     pool.vectors.write(out.normal, values, at + HIT_NORMAL)
     this.writeOwn(values, at, out)
-    out.collider.describeHit(out, null)
+    out.collider.describeHit(out, null, this.kernel)
     return out
   }
 }

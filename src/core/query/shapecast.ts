@@ -218,7 +218,7 @@ export abstract class ShapecastModes<
     pool.vectors.write(out.point, values, at + layout.point)
     pool.vectors.write(out.normal, values, at + HIT_NORMAL)
     this.writeOwn(values, at, out)
-    out.collider.describeHit(out, null)
+    out.collider.describeHit(out, null, this.kernel)
     return out
   }
 }

@@ -30,7 +30,6 @@ export interface HistoryHost<C extends object> {
       set(body: number, pose: Float64Array): void
     }
     readonly broadPhase: {
-      add(collider: number, pieces: readonly never[], pose: Float64Array): void
       takeOut(collider: number): void
       release(collider: number): void
       markMoved(body: number): void
@@ -44,6 +43,8 @@ export interface HistoryHost<C extends object> {
   shapeOf(collider: C): KnownShape
   /** Its place within its body, as numbers. @internal */
   placeOf(collider: C): Float64Array
+  /** Takes a shape of then in, in a world that shows the past. @internal */
+  showShape(collider: number, shape: KnownShape, place: Float64Array): void
   /** A world like this one, in which nothing moves, to show the past in. @internal */
   beside(): HistoryHost<C>
 }
@@ -113,9 +114,6 @@ export class History<C extends object> {
   private shownTick = -1
   private shownRoster: Roster<C> | null = null
   private shownStill: Placed<C> | null = null
-  /** Whether tiles are among it, and how much had changed when they were put there. */
-  private showsTiles = false
-  private shownChanges = -1
   /** Of each body slot, what is shown there: 1 + its place in the roster of now, while rosters are compared. */
   private places = new Int32Array(64)
   private readonly seated = new IntList()
@@ -142,7 +140,9 @@ export class History<C extends object> {
 
   /** Takes down the end of a tick. Cost: the poses of what can move; and who that is, or all that stands still, when any of it has changed. */
   record(tick: number): void {
-    const { population } = this.host
+    const { population, kernel } = this.host
+    // Tiles that a handler has changed are brought in, and counted.
+    kernel.refresh()
     const { stillChanges, moverChanges } = population
     if (this.still.roster.changes !== stillChanges) {
       const roster = new Roster<C>(stillChanges)
@@ -191,16 +191,9 @@ export class History<C extends object> {
   show(tick: number): HistoryHost<C> {
     const side = (this.side ??= this.host.beside())
     const entry = this.ring[tick % this.ring.length]
-    // Changes of tiles that wait are brought in, and counted.
-    this.host.kernel.refresh()
-    const { stillChanges } = this.host.population
-    // Tiles are shown as they are now: they may have been changed since.
-    const isStale = this.showsTiles && this.shownChanges !== stillChanges
-    if (this.shownStill !== entry.still || isStale) {
+    if (this.shownStill !== entry.still) {
       while (this.seated.length > 0) this.unseat(this.seated.pop())
       this.shownStill = entry.still
-      this.shownChanges = stillChanges
-      this.showsTiles = false
       this.shownRoster = null
       this.seatAll(entry.still)
     } else if (this.shown === entry && this.shownTick === tick) return side
@@ -312,13 +305,7 @@ export class History<C extends object> {
       this.looks[c] = { words, shape: frame.shapes[k] }
       this.seatedColliders[body].push(c)
       const handle = frame.handles[k]
-      let shape = frame.shapes[k]
-      if (shape.kind === 'tiles') {
-        this.showsTiles = true
-        const now = this.host.shapeOf(handle)
-        if (now.kind === 'tiles') shape = now
-      }
-      kernel.broadPhase.add(c, shape.pieces, this.host.placeOf(handle))
+      this.side!.showShape(c, frame.shapes[k], this.host.placeOf(handle))
     }
     kernel.broadPhase.markMoved(body)
   }

@@ -264,9 +264,10 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
   /**
    * What a dimension adds to a hit on this collider, whose place is written already.
    * @param around the bounds of what asked, where the hit has no point
+   * @param kernel of the world that was asked: this one, or the one that shows its past
    * @internal
    */
-  describeHit(_hit: object, _around: Float64Array | null): void {}
+  describeHit(_hit: object, _around: Float64Array | null, _kernel: object): void {}
 
   /** The body it belongs to, also after removal. */
   get body(): B {

@@ -193,6 +193,11 @@ export class Population<B, C> {
     this.changed.push(c)
   }
 
+  /** A collider has another shape, in part: whoever keeps what was there looks again. */
+  reshaped(c: number): void {
+    this.countChange((this.filter.flags.data[c] & FIXED) !== 0)
+  }
+
   /** The first collider of a body, or -1. */
   first(body: number): number {
     return this.firstCollider.data[body]

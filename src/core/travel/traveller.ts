@@ -284,7 +284,7 @@ export class Traveller<K extends Kinds, B extends BodyHandle<K, unknown>, C exte
     hit.pushed = pushed
     hit.child = kernel.geometry.childOf(met.piece)
     hit.part = kernel.geometry.partOf(met.piece, met.record, 0)
-    hit.collider.describeHit(hit, null)
+    hit.collider.describeHit(hit, null, this.setup.kernel)
     // What is pushed is pressed by the step, which tells of it.
     if (pushed) return
     const { words } = this
