@@ -113,7 +113,7 @@ test('2d: rays along the seams of a grid meet both sides, and along its free fac
     }),
     { numRuns: runs(150) },
   )
-  assert.ok(rounded > 15, `only ${rounded} grids whose faces differ by rounding`)
+  assert.ok(rounded > 5, `only ${rounded} grids whose faces differ by rounding`)
 })
 
 test('2d: through a corner where two cells meet, along the steps of a stair, and past single corners', () => {
@@ -270,7 +270,7 @@ test('2d: flush on the grid, a cast away or along is free, and one that leads in
     ),
     { numRuns: runs(2000) },
   )
-  assert.ok(touching > 300, `only ${touching} that touch`)
+  assert.ok(touching > 200, `only ${touching} that touch`)
 })
 
 /** Whether a unit box at the origin that touches another one overlaps it as soon as it moves. */
