@@ -605,6 +605,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'overAgain',
       'finish',
       'needTraveller',
+      'showThen',
       'noteMask',
       'forces',
       'reshape',
