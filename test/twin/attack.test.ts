@@ -664,6 +664,7 @@ const INTERNAL: Readonly<Record<string, readonly string[]>> = {
       'setAlive',
       'reborn',
       'madeOf',
+      'shownIn',
       'livesIn',
       'visit',
       'settle',
