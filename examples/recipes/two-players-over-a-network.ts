@@ -1,4 +1,4 @@
-/** Two players over a network: each plays at once with what the other did last, goes back when he did something else, and both hold the same world. */
+/** Two players over a network: each plays at once with what the other did last, goes back when that was wrong, and both hold the same world. */
 import { type Body2, box, circle, createWorld, defineLayers, type Snapshot, type World2 } from 'keen-sentry/2d'
 
 const layers = defineLayers(['rock', 'craft'])
@@ -47,7 +47,7 @@ class Player {
   private step(quiet: boolean): void {
     const tick = this.world.tick + 1
     for (const [who, craft] of this.crafts.entries()) {
-      // Of him of whom nothing is known yet: as he did last.
+      // Where nothing is known yet: as the other did last.
       const input = this.inputs[who][tick] ?? this.inputs[who].at(-1) ?? 0
       this.used[who][tick] = input
       craft.applyImpulse({ x: 0.2 * input, y: 0 })

@@ -96,8 +96,4 @@ export class Host {
   worldOf(id: string): Room['world'] | undefined {
     return this.rooms.get(id)?.room.world
   }
-
-  get size(): number {
-    return this.rooms.size
-  }
 }

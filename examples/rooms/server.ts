@@ -30,7 +30,7 @@ const redis = new Redis(values.redis ?? own!.url, { maxRetriesPerRequest: null }
 redis.on('error', (error) => console.error(`${values.name}: the store: ${error.message}`))
 
 const listeners = new Map<string, Set<WebSocket>>()
-/** Bytes that may wait for a listener who reads too slowly, before he is left. */
+/** Bytes that may wait for a listener who reads too slowly, before the line is cut. */
 const MOST_WAITING = 1 << 20
 const keeper: Keeper = new Keeper({
   name: values.name,

@@ -1,6 +1,6 @@
 /**
  * One of two who play together over a network that delays, loses and reorders. Each plays at once, with what the other is believed to do; when it turns out that
- * he did something else, the world goes back to that tick and the ticks since are played again, before anybody sees it. Of ticks whose inputs are known of both, hashes
+ * they did something else, the world goes back to that tick and the ticks since are played again, before anybody sees it. Of ticks whose inputs are known of both, hashes
  * are compared.
  */
 import type { Snapshot } from 'keen-sentry'
@@ -19,7 +19,7 @@ export interface Message {
   readonly inputs: readonly number[]
   /** The last tick of which the sender knows the input of the other, without a gap. */
   readonly knows: number
-  /** By how many ticks the sender is ahead of what he knows. */
+  /** By how many ticks the sender is ahead of what is known. */
   readonly lead: number
   /** Hashes of ticks that are certain, from one on. */
   readonly firstHash: number
@@ -39,7 +39,7 @@ export class Session {
   /** Ticks that were played again, all in all; and the longest way back. */
   again = 0
   longest = 0
-  /** Steps that were left out to let the other catch up, and because too little was known of him. */
+  /** Steps that were left out to let the other catch up, and because too little was known of the other. */
   waited = 0
   /** The last tick up to which all hashes were compared, and the first that differed. */
   compared = 0
@@ -52,7 +52,7 @@ export class Session {
   private readonly states: State[] = []
   private readonly hashes = new Map<number, string>()
   private readonly theirHashes = new Map<number, string>()
-  /** The last tick without a gap of which the input of the other is known; and of which he knows the own one. */
+  /** The last tick without a gap of which the input of the other is known; and of which the other knows the own one. */
   private known = INPUT_DELAY
   private acknowledged = INPUT_DELAY
   private theirCompared = 0
@@ -154,7 +154,7 @@ export class Session {
   private advance(quiet: boolean): void {
     const tick = this.tick + 1
     const theirs = this.inputs[1 - this.me]
-    // As he did last, until one hears otherwise.
+    // As they did last, until one hears otherwise.
     const keys = theirs.get(tick) ?? theirs.get(this.known) ?? 0
     this.believed.set(tick, keys)
     const own = this.inputs[this.me].get(tick)!

@@ -14,6 +14,12 @@ interface ComparedJoint {
   readonly serial: number
 }
 
+/** Layers, as far as they are compared. */
+interface ComparedLayers {
+  readonly all: readonly string[]
+  pair(a: never, b: never): string
+}
+
 /** A world of either dimension, as far as it is compared. */
 export interface ComparedWorld {
   /** Ticks it has made. */
@@ -22,6 +28,8 @@ export interface ComparedWorld {
   readonly rate: number
   /** Of all that decides its future. */
   hash(): string
+  /** The layers with their pair table. */
+  readonly layers: ComparedLayers
   /** By age. */
   bodies(): readonly ComparedBody[]
   /** By age. */
@@ -74,7 +82,8 @@ export function compareWorlds(a: ComparedWorld, b: ComparedWorld): WorldDifferen
   if (a.tick !== b.tick) return { what: 'the world', field: 'tick', a: a.tick, b: b.tick }
   if (a.hash() === b.hash()) return null
   return (
-    differenceOf([a], [b], ['rate', 'gravity', 'layers'], () => 'the world') ??
+    differenceOf([a], [b], ['rate', 'gravity'], () => 'the world') ??
+    layersOf(a.layers, b.layers) ??
     differenceOf(a.bodies(), b.bodies(), BODY, bodyText) ??
     collidersOf(a.bodies(), b.bodies()) ??
     differenceOf(a.bodies(), b.bodies(), WEIGHT, bodyText) ??
@@ -85,6 +94,19 @@ export function compareWorlds(a: ComparedWorld, b: ComparedWorld): WorldDifferen
       b: b.hash(),
     }
   )
+}
+
+/** The first difference of two pair tables, by the names of the layers. */
+function layersOf(a: ComparedLayers, b: ComparedLayers): WorldDifference | null {
+  const names = valuesOf(a.all, b.all, 'layers')
+  if (names !== null) return { what: 'the world', ...names }
+  for (const one of a.all as never[]) {
+    for (const other of a.all as never[]) {
+      const [x, y] = [a.pair(one, other), b.pair(one, other)]
+      if (x !== y) return { what: 'the pair table', field: `${one} with ${other}`, a: x, b: y }
+    }
+  }
+  return null
 }
 
 const bodyText = ({ name, serial }: ComparedBody): string => `body ${name ?? `#${serial}`}`

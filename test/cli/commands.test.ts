@@ -724,6 +724,17 @@ test('run --save and --from: a run that stops in the middle goes on to the same 
   assert.match(wrong.err, /half\.json is of another scene \(Crates, [0-9a-f]{12}…\) than the one given/)
   writeFileSync(file('spoilt.json'), readFileSync(file('half.json'), 'utf8').replace('"tick": 60', '"tick": -1'))
   assert.match(keen('run', scene, '--from', file('spoilt.json')).err, /is no run that was saved: tick: /)
+  // Other watches than the saved run had: they hear of what they find.
+  const watched = keen('run', scene, '--from', file('half.json'), '--watch', 'crate:rock', '--json')
+  assert.equal(JSON.parse(watched.out).lines[1].cause, 'watched', watched.err)
+  const silent = keen('run', scene, '--hashes')
+  assert.deepEqual([silent.code, /--hashes has no effect/.test(silent.err)], [2, true])
+  const piped = spawnSync(process.execPath, [...COMMAND, 'compare', '-', scene], {
+    ...{ cwd: root, encoding: 'utf8', env: PLAIN },
+    input: readFileSync(scene, 'utf8'),
+  })
+  assert.match(piped.stdout, /^equal {2}150 ticks/)
+  assert.match(keen('compare', '-', '-').err, /one of the two only/)
   const late = keen('run', scene, '--from', file('end.json'), '-q', '--ticks', '5')
   assert.match(late.out, /: 5 ticks/)
 })

@@ -277,6 +277,30 @@ for (const dimension of DIMENSIONS) {
       assert.ok(heard.length > 0)
     })
 
+    test('with a history: the past begins anew, and goes on from there', () => {
+      const { at, circle, createWorld } = dimension
+      const make = () => createWorld({ layers, history: 10 }) as World2
+      const world = make()
+      world.add({
+        type: 'kinematic',
+        name: 'craft',
+        velocity: at(6, 0),
+        colliders: [{ shape: circle(0.5), layer: 'craft' }],
+      })
+      for (let i = 0; i < 20; i++) world.step()
+      const other = make()
+      for (let i = 0; i < 30; i++) other.step()
+      other.restore(world.save())
+      const ask = (of: Pick<World2, 'nearest'>) => of.nearest.first({ point: at(0, 0) })?.distance
+      assert.equal(ask(other.past(0)), ask(world))
+      throwsKeen('bad-argument', /nothing is known of tick 19: it is forgotten/, () => other.past(1))
+      for (let i = 0; i < 5; i++) {
+        world.step()
+        other.step()
+      }
+      for (const ago of [5, 0, 3]) assert.equal(ask(other.past(ago)), ask(world.past(ago)))
+    })
+
     test('not from inside a step', () => {
       const { circle, createWorld } = dimension
       const world = createWorld({ layers }) as World2

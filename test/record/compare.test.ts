@@ -20,6 +20,7 @@ import {
   saveHeader,
   stateLine,
 } from '../../src/record/index.ts'
+import { DIMENSIONS, type Dimension } from '../helpers/dimensions.ts'
 import { throwsKeen } from '../helpers/throws.ts'
 
 const folder = new URL('../../scenes/', import.meta.url)
@@ -194,6 +195,10 @@ test('worlds: a body more, a layer, a joint, a pair table; and what cannot be re
     found((world) => (world.gravity = { x: 0, y: -3 })),
     'the world: gravity.y is -3 in the first, -9.8 in the second',
   )
+  assert.equal(
+    found((world) => world.setPair('craft', 'rock', 'pass')),
+    'the pair table: rock with craft is pass in the first, solid in the second',
+  )
   const rope = (max: number) => (world: World2) =>
     void world.join({
       type: 'distance',
@@ -219,24 +224,24 @@ test('worlds: a body more, a layer, a joint, a pair table; and what cannot be re
 })
 
 /** A craft that is steered by what comes from outside. */
-function steered() {
-  const world = createWorld({ layers })
+function steered({ at, box, circle, createWorld }: Dimension = DIMENSIONS[0]) {
+  const world = createWorld({ layers }) as World2
   world.add({ type: 'static', colliders: [{ shape: box(40, 1), layer: 'rock' }] })
   const craft = world.add({
     type: 'dynamic',
     name: 'craft',
-    at: { x: 0, y: 3 },
+    at: at(0, 3),
     colliders: [{ shape: circle(0.5), layer: 'craft' }],
   })
   const apply = (input: unknown) => {
     const { push } = input as { push: number }
-    ;(craft.alive ? world.find('craft')! : craft).applyImpulse({ x: push, y: 0.5 })
+    ;(craft.alive ? world.find('craft')! : craft).applyImpulse(at(push, 0.5))
   }
   return { world, apply }
 }
 
-function recorded(hashEvery?: number): string {
-  const { world, apply } = steered()
+function recorded(hashEvery?: number, dimension = DIMENSIONS[0]): string {
+  const { world, apply } = steered(dimension)
   let text = ''
   const log = new InputLog(world, (line) => (text += line), { hashEvery, about: { level: 'reef' } })
   for (let tick = 0; tick < 200; tick++) {
@@ -252,12 +257,17 @@ function recorded(hashEvery?: number): string {
   return text
 }
 
-test('a run is played again from its inputs, and hashes say that it is the same', () => {
+for (const dimension of DIMENSIONS) {
+  test(`${dimension.name}: a run is played again from its inputs, and hashes say that it is the same`, () => {
+    const { world, apply } = steered(dimension)
+    const { parted, ...rest } = replay(recorded(60, dimension), world, apply)
+    assert.equal(parted, null)
+    assert.deepEqual(rest, { ticks: 200, inputs: 29, compared: 4, finished: true })
+  })
+}
+
+test('a run that is played otherwise is found out, and one that was cut off is played as far as it goes', () => {
   const text = recorded()
-  const { world, apply } = steered()
-  const { parted, ...rest } = replay(text, world, apply)
-  assert.equal(parted, null)
-  assert.deepEqual(rest, { ticks: 200, inputs: 29, compared: 4, finished: true })
   // Played otherwise it parts, and the first hash that is another one is told.
   const other = steered()
   const found = replay(recorded(1), other.world, (input) => {

@@ -51,7 +51,10 @@ export function compareCommand(): Command {
     .description(
       'Find where two runs part: the first tick, event and value that differ. Takes event logs, scenes, saved runs, saved worlds. Exits with 1 when they differ.',
     )
-    .argument('<a>', 'a scene, an event log (run --log), a saved run (run --save), or the bytes of world.save()')
+    .argument(
+      '<a>',
+      "a scene, an event log (run --log), a saved run (run --save), or the bytes of world.save(); one of the two can be '-', standard input",
+    )
     .argument('<b>', 'what it is compared with')
     .option('-t, --ticks <count>', 'how many ticks of two scenes are played (default: as the first says)', tickCount)
     .addOption(modelsOption())
@@ -61,6 +64,7 @@ export function compareCommand(): Command {
       '\nExample:\n  $ keen-sentry run scenes/wreck.json --hashes --log before.jsonl\n  $ keen-sentry compare scenes/wreck.json before.jsonl',
     )
     .action(async (first: string, second: string, options: CompareOptions) => {
+      if (first === '-' && second === '-') throw new Failure('standard input can be one of the two only', USAGE)
       const [a, b] = [await openSide(first, options), await openSide(second, options)]
       const verdict = compare(a, b, options)
       process.stdout.write(

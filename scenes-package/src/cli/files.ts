@@ -24,18 +24,25 @@ import {
 import { FAILED, Failure, reasonOf, USAGE } from './failure.ts'
 
 /** How a file is called in messages. */
-function called(path: string): string {
+export function called(path: string): string {
   return path === '-' ? 'standard input' : path
 }
 
 /** The parsed JSON of a file; `-` is standard input. */
 export async function readJson(path: string): Promise<unknown> {
-  let text: string
+  return parseJson(path, (await readBytes(path)).toString('utf8'))
+}
+
+/** The bytes of a file; `-` is standard input. */
+export async function readBytes(path: string): Promise<Buffer> {
   try {
-    text = path === '-' ? await allOf(process.stdin) : readFileSync(path, 'utf8')
+    return path === '-' ? await allOf(process.stdin) : readFileSync(path)
   } catch (error) {
     throw new Failure(`cannot read ${called(path)}: ${reasonOf(error)}`)
   }
+}
+
+function parseJson(path: string, text: string): unknown {
   if (text.trim() === '') throw new Failure(`${called(path)} is empty`)
   try {
     // Editors of some systems put a byte order mark first.
@@ -46,10 +53,10 @@ export async function readJson(path: string): Promise<unknown> {
 }
 
 /** All that comes in, however slowly. */
-async function allOf(stream: NodeJS.ReadStream): Promise<string> {
+async function allOf(stream: NodeJS.ReadStream): Promise<Buffer> {
   const parts: Buffer[] = []
   for await (const part of stream) parts.push(part as Buffer)
-  return Buffer.concat(parts).toString('utf8')
+  return Buffer.concat(parts)
 }
 
 /** What every command takes to find a scene and its models. */
@@ -69,7 +76,12 @@ export interface OpenScene {
 
 /** Reads and checks a scene and its models. */
 export async function openScene(path: string, options: SceneOptions): Promise<OpenScene> {
-  const json = await readJson(path)
+  return sceneOf(path, (await readBytes(path)).toString('utf8'), options)
+}
+
+/** The same, of a text that has been read already. */
+export async function sceneOf(path: string, text: string, options: SceneOptions): Promise<OpenScene> {
+  const json = parseJson(path, text)
   try {
     const scene = readScene(json)
     return { scene, models: await loadModelsOf(path, scene, options) }

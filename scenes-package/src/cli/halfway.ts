@@ -1,6 +1,6 @@
 /** A run in the middle, as a file: the scene it is of, what its player knows, and the world as bytes. Described in docs/save-format.md. */
 import { z } from 'zod'
-import { playScene, type ScenePlayer } from '../scene/index.ts'
+import type { ScenePlayer } from '../scene/index.ts'
 import { Failure } from './failure.ts'
 import { type OpenScene, writeFile } from './files.ts'
 import { hashOf } from './lines.ts'
@@ -49,14 +49,13 @@ export function readHalfway(path: string, json: unknown): Halfway {
   throw new Failure(`${path} is no run that was saved: ${place.join('.') || 'it'}: ${message}`)
 }
 
-/** A player of a scene that goes on from where a run was saved. */
-export function resumed({ scene, models }: OpenScene, path: string, file: Halfway, options: object = {}): ScenePlayer {
+/** Brings a player of a scene to where a run of it was saved; it may have other watches than that had. */
+export function resume(player: ScenePlayer, { scene }: OpenScene, path: string, json: unknown): void {
+  const file = readHalfway(path, json)
   if (file.hash !== hashOf(scene)) {
     throw new Failure(
       `${path} is of another scene (${file.scene}, ${file.hash.slice(0, 12)}…) than the one given (${scene.name}, ${hashOf(scene).slice(0, 12)}…)`,
     )
   }
-  const player = playScene(scene, models, options)
   player.resume(new Uint8Array(Buffer.from(file.world, 'base64')), file.player)
-  return player
 }

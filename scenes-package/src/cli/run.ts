@@ -12,7 +12,7 @@ import { CoverageCounter, coverageText } from './coverage.ts'
 import { csvHead, csvRow } from './csv.ts'
 import { Failure, USAGE } from './failure.ts'
 import { LineFile, modelsOption, openScene, readJson, type SceneOptions } from './files.ts'
-import { readHalfway, resumed, saveRun } from './halfway.ts'
+import { resume, saveRun } from './halfway.ts'
 import { headerOf, type LineTaker, playTick, tellStart, watchKey } from './lines.ts'
 import { actionSentence, EventTable, eventSentence, jointSentence, raySentence } from './text.ts'
 
@@ -140,15 +140,12 @@ function sideOf(scene: Scene, text: string): SceneSide {
 }
 
 async function run(path: string, options: RunOptions): Promise<void> {
+  if (options.hashes === true && options.log === undefined && options.json !== true)
+    throw new Failure('--hashes has no effect: hashes stand in the log, and neither --log nor --json is given', USAGE)
   const opened = await openScene(path, options)
   const scene = withWatches(opened.scene, options)
-  const asked = { scene, models: opened.models }
-  const player =
-    options.from === undefined
-      ? playScene(scene, opened.models, { advise: options.advise })
-      : resumed(asked, options.from, readHalfway(options.from, await readJson(options.from)), {
-          advise: options.advise,
-        })
+  const player = playScene(scene, opened.models, { advise: options.advise })
+  if (options.from !== undefined) resume(player, opened, options.from, await readJson(options.from))
   const { world } = player
   const from = world.tick
   const ticks = options.ticks ?? player.ticks - from
@@ -156,7 +153,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
     throw new Failure(`${options.from} is beyond the end of the scene: --ticks says how many to play`, USAGE)
   const target = options.log === undefined ? null : new LineFile(options.log)
   const kept: unknown[] = []
-  const log = new EventLog({ ...headerOf(opened.scene, player) }, (text) => {
+  const log = new EventLog(headerOf(opened.scene, player), (text) => {
     target?.write(text)
     if (options.json === true) kept.push(JSON.parse(text))
   })
@@ -204,7 +201,7 @@ async function run(path: string, options: RunOptions): Promise<void> {
   progress.done()
   log.finish(ticks)
   await target?.close()
-  if (options.save !== undefined) saveRun(options.save, asked, player)
+  if (options.save !== undefined) saveRun(options.save, opened, player)
 
   const summary = {
     scene: scene.name,

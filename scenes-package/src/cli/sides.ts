@@ -1,5 +1,4 @@
 /** Files that tell of a run, whatever they are: a scene, an event log, a saved run or world. */
-import { readFileSync } from 'node:fs'
 import { KeenError } from 'keen-sentry'
 import {
   LOG_FORMAT,
@@ -14,8 +13,8 @@ import {
   stateLine,
 } from 'keen-sentry/record'
 import { playScene, type ScenePlayer } from '../scene/index.ts'
-import { FAILED, Failure, reasonOf } from './failure.ts'
-import { type OpenScene, openScene, type SceneOptions } from './files.ts'
+import { FAILED, Failure } from './failure.ts'
+import { called, type OpenScene, readBytes, type SceneOptions, sceneOf } from './files.ts'
 import { type Halfway, RUN_FORMAT, readHalfway } from './halfway.ts'
 import { headerOf, type LineTaker, playTick, tellStart } from './lines.ts'
 
@@ -45,12 +44,7 @@ export function linesOf({ scene, models }: OpenScene, count: number | undefined,
 
 /** Reads a file, whatever of these it is. */
 export async function openSide(path: string, options: SceneOptions): Promise<Side> {
-  let bytes: Buffer
-  try {
-    bytes = readFileSync(path)
-  } catch (error) {
-    throw new Failure(`cannot read ${path}: ${reasonOf(error)}`)
-  }
+  const bytes = await readBytes(path)
   if (bytes.subarray(0, MAGIC.length).toString('latin1') === MAGIC) return saved(path, new Uint8Array(bytes))
   const text = bytes.toString('utf8')
   const [firstLine] = text.split('\n', 1)
@@ -58,21 +52,21 @@ export async function openSide(path: string, options: SceneOptions): Promise<Sid
     try {
       return { kind: 'log', path, lines: readLog(text) }
     } catch (error) {
-      throw error instanceof KeenError ? new Failure(`${path}: ${error.message}`, FAILED, error.code) : error
+      throw error instanceof KeenError ? new Failure(`${called(path)}: ${error.message}`, FAILED, error.code) : error
     }
   }
   if (formatOf(text) === RUN_FORMAT) {
     const run: Halfway = readHalfway(path, JSON.parse(text))
     return saved(path, new Uint8Array(Buffer.from(run.world, 'base64')))
   }
-  return { kind: 'scene', path, opened: await openScene(path, options) }
+  return { kind: 'scene', path, opened: await sceneOf(path, text, options) }
 }
 
 function saved(path: string, bytes: Uint8Array): Side {
   try {
     return { kind: 'save', path, bytes, tick: saveHeader(bytes).tick }
   } catch (error) {
-    throw error instanceof KeenError ? new Failure(`${path}: ${error.message}`, FAILED, error.code) : error
+    throw error instanceof KeenError ? new Failure(`${called(path)}: ${error.message}`, FAILED, error.code) : error
   }
 }
 

@@ -23,7 +23,7 @@ export function timelineCommand(): Command {
     .description(
       'Draw what happens over time: a bar for each pair from begin to end with its cause, impacts as spikes, changes of rays, actions, ends of joints.',
     )
-    .argument('<file>', 'a scene, or an event log (run --log)')
+    .argument('<file>', "a scene or an event log (run --log), or '-' for standard input")
     .requiredOption('-o, --out <file>', 'the picture; its ending says SVG or PNG')
     .option('-t, --ticks <count>', 'of a scene: how many ticks to play (default: as the scene says)', tickCount)
     .option('--width <pixels>', 'width of the picture; its height follows from the rows', pixels, 1280)

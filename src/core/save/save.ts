@@ -124,7 +124,7 @@ export const shapeSort: Sort<object> = {
   alike: true,
 }
 
-/** Handles by their age, for as long as the user has them: so that one who was removed comes back under the handle that he had. */
+/** Handles by their age, for as long as the user has them: so that what was removed comes back under the handle that it had. */
 class Known<H extends object> {
   private readonly byAge = new Map<number, WeakRef<H>>()
 
