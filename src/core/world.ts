@@ -460,7 +460,7 @@ export abstract class WorldCore<
 
   private restoreSnapshot(snapshot: Snapshot, options: RestoreOptions<K['data']>): void {
     this.betweenSteps('restore')
-    this.checkSnapshot(snapshot, 'what is restored')
+    this.checkSnapshot(snapshot, 'what is restored', ' or bytes of save()')
     if (snapshot.world !== this) throw new KeenError('bad-argument', 'restore() takes a snapshot that was filled')
     const tells = this.checkRestore(options)
     if (options.data !== undefined) {
@@ -703,9 +703,9 @@ export abstract class WorldCore<
     )
   }
 
-  private checkSnapshot(snapshot: unknown, what: string): void {
+  private checkSnapshot(snapshot: unknown, what: string, or = ''): void {
     if (!(snapshot instanceof Snapshot)) {
-      throw new KeenError('bad-argument', `${what} must be a snapshot of this world, got ${show(snapshot)}`)
+      throw new KeenError('bad-argument', `${what} must be a snapshot of this world${or}, got ${show(snapshot)}`)
     }
     if (snapshot.world !== null && snapshot.world !== this) {
       throw new KeenError('bad-argument', `${what} is of another world`)

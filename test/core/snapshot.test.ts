@@ -290,7 +290,9 @@ for (const dimension of DIMENSIONS) {
       const { circle, createWorld } = dimension
       const world = createWorld({ layers }) as World2
       const other = createWorld({ layers }) as World2
-      throwsKeen('bad-argument', /must be a snapshot of this world, got null/, () => world.restore(null as never))
+      throwsKeen('bad-argument', /must be a snapshot of this world or bytes of save\(\), got null/, () =>
+        world.restore(null as never),
+      )
       throwsKeen('bad-argument', /is of another world/, () => world.restore(other.snapshot()))
       throwsKeen('bad-argument', /'into' of snapshot is of another world/, () => world.snapshot(other.snapshot()))
       throwsKeen('bad-argument', /no field "tel"/, () => world.restore(world.snapshot(), { tel: true } as never))

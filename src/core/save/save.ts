@@ -466,7 +466,7 @@ export class Saver<B extends object = object> {
 
 function readHeader(bytes: Uint8Array): { header: SaveHeader; at: number } {
   const head = bytes.length < FIXED + CHECKSUM ? '' : String.fromCharCode(...bytes.subarray(0, MAGIC.length))
-  if (head !== MAGIC) throw bad('none: it does not begin as the bytes of world.save() do')
+  if (head !== MAGIC) throw bad('no save: it does not begin as the bytes of world.save() do')
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   const version = view.getInt32(MAGIC.length, true)
   const length = view.getInt32(MAGIC.length + 4, true)
