@@ -94,6 +94,14 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.host.kernel.wakeTouching(this.slot)
   }
 
+  /** Its bounds in the world, where its body stands now; without end for a halfspace. Null when it was removed. Allocates. */
+  get bounds(): { readonly min: Vec2; readonly max: Vec2 } | null {
+    if (!this.alive) return null
+    this.host.kernel.refresh()
+    const [left, bottom, right, top] = this.host.kernel.geometry.boundsOf(this.slot)
+    return { min: { x: left, y: bottom }, max: { x: right, y: top } }
+  }
+
   /**
    * Its shape; of tiles as they are now. Another can be assigned at any time; what begins or ends by that has cause `reshaped`.
    */

@@ -1,7 +1,7 @@
 /** The draw list on a canvas: the same looks as the SVG, for pages. */
 import type { DrawItem, DrawList, FaceItem, RegionItem, RoundItem } from './list.ts'
-import { GRID, GROUND, shaded } from './palette.ts'
 import { gridStep } from './svg.ts'
+import { THEMES, type Theme, type ThemeName } from './theme.ts'
 import { fitView, LABEL_SIZE, placeLabels, type View } from './view.ts'
 
 /** Anything with the calls of a 2D canvas context that are used here. */
@@ -33,32 +33,54 @@ export type Pen = Pick<
 
 const FONT = `${LABEL_SIZE}px 'DejaVu Sans', 'Segoe UI', 'Helvetica Neue', sans-serif`
 const HATCH = 8
+const GHOST_DASH = [3, 4]
+const SENSOR_DASH = [7, 4]
+const NO_DASH: number[] = []
+
+/** How a list is drawn on a canvas. */
+export interface CanvasOptions {
+  /** Where places of the world lie on the canvas, as your own camera has it; see {@link viewAt}. Default: the list fits in. */
+  view?: View | undefined
+  /** Whether the ground and its grid are drawn first; false to draw over a picture of your own. Default true. */
+  ground?: boolean | undefined
+  /** Which ground the colours are for. Default `'dark'`. */
+  theme?: ThemeName | undefined
+}
 
 /** Draws the list into `width` x `height` pixels and returns the view, for finding what the pointer is on. */
-export function toCanvas(list: DrawList, pen: Pen, width: number, height: number): View {
-  const view = fitView(list.min, list.max, { left: 0, top: 0, width, height })
-  pen.fillStyle = GROUND
-  pen.fillRect(0, 0, width, height)
-  if (list.grid !== false) grid(pen, view, width, height)
-  for (const item of list.items) drawItem(item, pen, view)
+export function toCanvas(
+  list: DrawList,
+  pen: Pen,
+  width: number,
+  height: number,
+  { view: own, ground = true, theme: name = 'dark' }: CanvasOptions = {},
+): View {
+  const view = own ?? fitView(list.min, list.max, { left: 0, top: 0, width, height })
+  const theme = THEMES[name]
+  if (ground) {
+    pen.fillStyle = theme.ground
+    pen.fillRect(0, 0, width, height)
+    if (list.grid !== false) grid(pen, view, theme, width, height)
+  }
+  for (const item of list.items) drawItem(item, pen, view, theme)
   pen.font = FONT
   pen.textAlign = 'center'
   pen.lineJoin = 'round'
   for (const { label, x, y, inside } of placeLabels(list, view, width, height)) {
     if (!inside) {
-      pen.strokeStyle = GROUND
+      pen.strokeStyle = theme.ground
       pen.lineWidth = 3
       pen.strokeText(label.text, x, y)
     }
-    pen.fillStyle = inside ? GROUND : label.colour
+    pen.fillStyle = inside ? theme.inside : theme.ink(label.colour)
     pen.fillText(label.text, x, y)
   }
   return view
 }
 
-function grid(pen: Pen, view: View, width: number, height: number): void {
+function grid(pen: Pen, view: View, theme: Theme, width: number, height: number): void {
   const step = gridStep(view.scale)
-  pen.strokeStyle = GRID
+  pen.strokeStyle = theme.grid
   pen.lineWidth = 1
   pen.beginPath()
   for (let x = Math.ceil(view.worldX(0) / step) * step; view.x(x) <= width; x += step) {
@@ -72,12 +94,20 @@ function grid(pen: Pen, view: View, width: number, height: number): void {
   pen.stroke()
 }
 
-function drawItem(item: DrawItem, pen: Pen, view: View): void {
+function drawItem(item: DrawItem, pen: Pen, view: View, theme: Theme): void {
+  if (item.kind === 'round' || item.kind === 'region') {
+    drawRound(item, pen, view, theme)
+    return
+  }
+  if (item.kind === 'face') {
+    drawFace(item, pen, view, theme)
+    return
+  }
+  if (item.kind === 'label') return
+  const colour = theme.ink(item.colour)
   pen.save()
-  if (item.kind === 'round' || item.kind === 'region') drawRound(item, pen, view)
-  else if (item.kind === 'face') drawFace(item, pen, view)
-  else if (item.kind === 'line') {
-    pen.strokeStyle = item.colour
+  pen.strokeStyle = colour
+  if (item.kind === 'line') {
     pen.lineWidth = item.width
     if (item.dashed) {
       pen.setLineDash([2, 5])
@@ -91,8 +121,7 @@ function drawItem(item: DrawItem, pen: Pen, view: View): void {
     const x = view.x(item.at.x)
     const y = view.y(item.at.y)
     const r = item.size / 2
-    pen.strokeStyle = item.colour
-    pen.fillStyle = item.colour
+    pen.fillStyle = colour
     pen.lineWidth = item.sign === 'cross' ? 2.5 : 2
     pen.lineCap = 'round'
     pen.beginPath()
@@ -104,7 +133,7 @@ function drawItem(item: DrawItem, pen: Pen, view: View): void {
     } else pen.arc(x, y, r, 0, 2 * Math.PI)
     if (item.sign === 'dot') pen.fill()
     else pen.stroke()
-  } else if (item.kind === 'arrow') {
+  } else {
     const x = view.x(item.at.x)
     const y = view.y(item.at.y)
     const dx = item.direction.x
@@ -112,7 +141,6 @@ function drawItem(item: DrawItem, pen: Pen, view: View): void {
     const tipX = x + dx * item.length
     const tipY = y + dy * item.length
     const back = 7
-    pen.strokeStyle = item.colour
     pen.lineWidth = 2
     pen.lineCap = 'round'
     pen.beginPath()
@@ -126,7 +154,7 @@ function drawItem(item: DrawItem, pen: Pen, view: View): void {
   pen.restore()
 }
 
-function drawFace(item: FaceItem, pen: Pen, view: View): void {
+function drawFace(item: FaceItem, pen: Pen, view: View, theme: Theme): void {
   const path = (): void => {
     pen.beginPath()
     for (const [i, point] of item.points.entries()) {
@@ -137,28 +165,32 @@ function drawFace(item: FaceItem, pen: Pen, view: View): void {
   }
   path()
   if (item.hatched) {
-    hatch({ points: item.points, radius: 0, colour: item.colour }, pen, view)
+    hatch({ points: item.points, radius: 0, colour: theme.ink(item.colour) }, pen, view)
     return
   }
-  pen.fillStyle = item.colour
-  pen.strokeStyle = item.colour
+  pen.fillStyle = theme.ink(item.colour)
+  pen.strokeStyle = theme.ink(item.colour)
   pen.lineWidth = 0.7
   pen.fill()
   pen.stroke()
 }
 
-function drawRound(item: RoundItem | RegionItem, pen: Pen, view: View): void {
+function drawRound(item: RoundItem | RegionItem, pen: Pen, view: View, theme: Theme): void {
+  const colour = theme.ink(item.colour)
   itemPath(item, pen, view)
   if (item.fill === 'plain') {
-    pen.fillStyle = item.lit ? item.colour : shaded(item.colour)
+    pen.fillStyle = item.lit ? colour : theme.shade(item.colour)
     pen.fill()
-  } else if (item.fill === 'hatched') hatch(item.kind === 'round' ? item : around(item), pen, view)
-  pen.strokeStyle = item.colour
+  } else if (item.fill === 'hatched') {
+    hatch({ ...(item.kind === 'round' ? item : around(item)), colour }, pen, view)
+    itemPath(item, pen, view)
+  }
+  pen.strokeStyle = colour
   pen.lineWidth = item.lit ? 3 : 1.5
-  if (item.fill === 'ghost') pen.setLineDash([3, 4])
-  else if (item.fill === 'hatched' && !item.lit) pen.setLineDash([7, 4])
-  itemPath(item, pen, view)
+  const dash = item.fill === 'ghost' ? GHOST_DASH : item.fill === 'hatched' && !item.lit ? SENSOR_DASH : NO_DASH
+  if (dash !== NO_DASH) pen.setLineDash(dash)
   pen.stroke()
+  if (dash !== NO_DASH) pen.setLineDash(NO_DASH)
 }
 
 /** Slanted lines within the outline, as far as its box reaches. */

@@ -1,6 +1,7 @@
 /** How colliders look in either dimension: the colour of their layer, solid, sensing or off, and the legend. */
 import type { Layers } from '../core/index.ts'
 import type { LegendEntry } from './list.ts'
+import { overlayLegend, type overlaysOf } from './overlays.ts'
 import { FAINT_TEXT, JOINT, layerColour, RAY, TOUCH, WAY } from './palette.ts'
 
 interface Shape {
@@ -13,7 +14,7 @@ interface Shape {
 }
 
 export interface Look {
-  readonly colour: string
+  colour: string
   readonly fill: 'plain' | 'hatched' | 'ghost'
   readonly lit: boolean
 }
@@ -24,6 +25,11 @@ export type Shown = Map<string, 'plain' | 'hatched'>
 /** A collider as the user sees it: flagged a sensor, or one by its words. */
 export function isSensor(collider: Shape): boolean {
   return collider.sensor || (collider.solidBits === 0 && collider.senseBits !== 0)
+}
+
+/** The bits of some layers. */
+export function maskOf(layers: Layers, names: readonly string[]): number {
+  return names.length === 0 ? 0 : layers.mask(...names)
 }
 
 export function lookOf(layers: Layers, collider: Shape, lit: boolean): Look {
@@ -88,20 +94,32 @@ interface Besides {
   readonly rays: boolean
   readonly joints: boolean
   readonly trails: boolean
+  readonly overlays: ReturnType<typeof overlaysOf>
 }
 
-export function legendOf(layers: Layers, shown: Shown, { rays, joints, trails }: Besides): LegendEntry[] {
+/** A body, as far as its name is ordered. */
+interface Named {
+  readonly type: string
+  readonly asleep: boolean
+}
+
+/** The order in which names find room: what is picked, then what moves, then what rests. */
+export function nameOrder<B extends Named>(bodies: readonly B[], picked: B | null | undefined): Map<B, number> {
+  return new Map(bodies.map((body) => [body, body === picked ? 0 : body.type === 'static' || body.asleep ? 2 : 1]))
+}
+
+export function legendOf(layers: Layers, shown: Shown, { rays, joints, trails, overlays }: Besides): LegendEntry[] {
   const entries: LegendEntry[] = []
   for (const [index, text] of layers.all.entries()) {
     const fill = shown.get(text)
     if (fill !== undefined) entries.push({ text, colour: layerColour(index), fill })
   }
   entries.push({ text: 'sensor', colour: FAINT_TEXT, fill: 'hatched' })
-  if (joints) entries.push({ text: 'joint', colour: JOINT, fill: 'line' })
+  if (joints && overlays.joints) entries.push({ text: 'joint', colour: JOINT, fill: 'line' })
   if (trails) entries.push({ text: 'way, with what it met', colour: WAY, fill: 'line' })
   if (rays) entries.push({ text: 'ray', colour: RAY, fill: 'line' })
-  entries.push({ text: 'touch: the longer, the harder', colour: TOUCH, fill: 'line' })
-  return entries
+  if (overlays.touches) entries.push({ text: 'touch: the longer, the harder', colour: TOUCH, fill: 'line' })
+  return [...entries, ...overlayLegend(overlays)]
 }
 
 /** The way of a body that travels, to be shown. */

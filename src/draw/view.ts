@@ -35,6 +35,22 @@ export function fitView(
   }
 }
 
+/**
+ * The view of a camera of your own, y up.
+ * @param centre the place of the world in the middle of the picture
+ * @param scale pixels to a world unit
+ * @param width pixels of the picture
+ */
+export function viewAt(centre: Point, scale: number, width: number, height: number): View {
+  return {
+    scale,
+    x: (worldX) => width / 2 + (worldX - centre.x) * scale,
+    y: (worldY) => height / 2 + (centre.y - worldY) * scale,
+    worldX: (x) => centre.x + (x - width / 2) / scale,
+    worldY: (y) => centre.y + (height / 2 - y) / scale,
+  }
+}
+
 export const LABEL_SIZE = 13
 /** Width of a character of the label font, as a part of its size. */
 const CHARACTER = 0.56

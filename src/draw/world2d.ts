@@ -1,5 +1,5 @@
 /** A 2D world as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
-import type { Body2, Collider2, RayHit2, Shape2, World2 } from '../2d/index.ts'
+import { type Body2, box, type Collider2, type RayHit2, type Shape2, type World2 } from '../2d/index.ts'
 import { CONVEX, HEAD, LINE, PLANE } from '../2d/shapes/layout.ts'
 import type { Piece } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
@@ -10,12 +10,27 @@ import {
   isSensor,
   legendOf,
   lookOf,
+  maskOf,
+  nameOrder,
   noteLayers,
   type Shown,
   type ShownTrail,
   touchesOf,
   trailItems,
 } from './looks.ts'
+import {
+  AHEAD,
+  asleepColour,
+  boundsBox,
+  LOAD,
+  loadText,
+  type Overlays,
+  overlaysOf,
+  type ShownBox,
+  treeBoxes,
+  velocityItems,
+  wayItems,
+} from './overlays.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 
 /** A ray to be shown, and what it meets. */
@@ -48,18 +63,32 @@ export interface DrawWorldOptions2<K extends Kinds> {
   highlight?: Body2<K> | null | undefined
   /** Between which ticks, 0 (the one before the last) to 1 (the last). Default 1. */
   alpha?: number | undefined
+  /** Which bodies to show, as those that move; default all. */
+  where?: ((body: Body2<K>) => boolean) | undefined
+  /** Whose colliders to show; default those of all layers. */
+  layers?: readonly K['layer'][] | undefined
+  /** What to show besides the bodies; default touches and joints. */
+  show?: Overlays | undefined
+  /** Whether bodies off the `view` are left out, found by a query of the world: for large worlds. Default false. */
+  cull?: boolean | undefined
 }
 
 /** The world as it stands after its last step (or between two, see `alpha`). */
 export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorldOptions2<K> = {}): DrawList {
   const alpha = options.alpha ?? 1
-  const bodies = world.bodies()
-  const entered = enteredSensors(bodies)
+  const { where, highlight = null } = options
+  const overlays = overlaysOf(options.show)
+  const seen = options.cull === true && options.view !== undefined ? bodiesIn(world, options.view) : world.bodies()
+  const bodies = where === undefined ? seen : seen.filter(where)
+  const layerBits = options.layers === undefined ? -1 : maskOf(world.layers, options.layers)
+  const entered = enteredSensors<Collider2<K>>(bodies)
+  const order = nameOrder(bodies, highlight)
+  const boxes: ShownBox[] = []
   const backs: DrawItem[] = []
   const fronts: DrawItem[] = []
-  const labels: DrawItem[] = []
+  const labels: DrawItem[][] = [[], [], []]
   const planes: ShownPlane<K>[] = []
-  const box = emptyBox()
+  const whole = emptyBox()
   const shown: Shown = new Map()
   let [edges, tiles] = [0, 0]
   for (const body of bodies) {
@@ -67,8 +96,11 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
     const own = emptyBox()
     let inner: (MutableBox & { points: Point[]; radius: number }) | null = null
     for (const collider of body.colliders) {
+      if ((collider.layerBits & layerBits) === 0 && layerBits !== -1) continue
       const sensor = isSensor(collider)
-      const look = lookOf(world.layers, collider, entered.has(collider) || body === options.highlight)
+      const look = lookOf(world.layers, collider, entered.has(collider) || body === highlight)
+      if (overlays.asleep && body.asleep) look.colour = asleepColour(look.colour)
+      if (overlays.bounds) boxes.push(...boundsOf(collider))
       const items = sensor ? backs : fronts
       const { shape } = collider
       if (shape.kind === 'tiles') {
@@ -109,18 +141,18 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
       noteLayers(world.layers, collider, shown)
     }
     if (own.min.x > own.max.x) continue
-    grow(box, own.min, 0)
-    grow(box, own.max, 0)
+    grow(whole, own.min, 0)
+    grow(whole, own.max, 0)
     if (options.labels !== false && body.name !== null) {
-      const colour = body === options.highlight ? TEXT : FAINT_TEXT
-      labels.push({ kind: 'label', min: own.min, max: own.max, inner, text: body.name, colour })
+      const colour = body === highlight ? TEXT : FAINT_TEXT
+      labels[order.get(body)!].push({ kind: 'label', min: own.min, max: own.max, inner, text: body.name, colour })
     }
   }
-  const margin = 0.04 * Math.max(box.max.x - box.min.x, box.max.y - box.min.y, 1)
-  grow(box, box.min.x > box.max.x ? { x: 0, y: 0 } : box.min, margin)
-  grow(box, box.max.x < box.min.x ? { x: 0, y: 0 } : box.max, margin)
-  const min = options.view?.min ?? box.min
-  const max = options.view?.max ?? box.max
+  const margin = 0.04 * Math.max(whole.max.x - whole.min.x, whole.max.y - whole.min.y, 1)
+  grow(whole, whole.min.x > whole.max.x ? { x: 0, y: 0 } : whole.min, margin)
+  grow(whole, whole.max.x < whole.min.x ? { x: 0, y: 0 } : whole.max, margin)
+  const min = options.view?.min ?? whole.min
+  const max = options.view?.max ?? whole.max
   for (const plane of planes) plane.items.unshift(planeItem(plane, { min: { ...min }, max: { ...max } }))
   const count = (many: number, what: string): string => `${many.toLocaleString('en')} ${what}`
   const outlined = tiles === 0 ? '' : `${count(tiles, 'tiles')} in ${count(edges, 'edges')} · `
@@ -134,18 +166,72 @@ export function drawWorld2<K extends Kinds>(world: World2<K>, options: DrawWorld
     items: [
       ...backs,
       ...fronts,
-      ...jointsOf(world),
-      ...touchItems(bodies),
+      ...(overlays.tree ? treeBoxes(world.kernel.broadPhase.trees) : []).map(boxItem),
+      ...boxes.map(boxItem),
+      ...(overlays.joints ? jointsOf(world, bodies) : []),
+      ...(overlays.touches ? touchItems(bodies) : []),
+      ...(overlays.ways ? bodies.flatMap((body) => wayOf(body, world.unit)) : []),
+      ...(overlays.velocities ? velocityItems<Point>(bodies, ({ centre, velocity }) => along(centre, velocity)) : []),
       ...trails.flatMap(trailItems),
       ...rays.flatMap(rayItems),
-      ...labels,
+      ...(overlays.loads ? loadsOf(world) : []),
+      ...labels.flat(),
     ],
     legend: legendOf(world.layers, shown, {
       rays: rays.length > 0,
       joints: world.joints().length > 0,
       trails: trails.length > 0,
+      overlays,
     }),
   }
+}
+
+/** Part of a view by which bodies may lie outside it and still be shown: they are drawn between two ticks. */
+const VIEW_MARGIN = 0.1
+
+/** The bodies that reach into a view, by age; and those that no query finds, for they are switched off. */
+function bodiesIn<K extends Kinds>(world: World2<K>, { min, max }: { min: Point; max: Point }): Body2<K>[] {
+  const width = (1 + VIEW_MARGIN) * (max.x - min.x)
+  const height = (1 + VIEW_MARGIN) * (max.y - min.y)
+  const at = { x: (min.x + max.x) / 2, y: (min.y + max.y) / 2 }
+  const found = new Set<Body2<K>>()
+  world.overlap.each({ shape: box(width, height), at }, ({ body }) => void found.add(body), { sensors: true })
+  for (const body of world.bodies()) {
+    if (!body.enabled || body.colliders.some(({ enabled }) => !enabled)) found.add(body)
+  }
+  return [...found].sort((a, b) => a.serial - b.serial)
+}
+
+/** The bounds of a collider to be drawn; nothing for one without end. */
+function boundsOf<K extends Kinds>(collider: Collider2<K>): ShownBox[] {
+  const { min, max } = collider.bounds!
+  return Number.isFinite(min.x) ? [boundsBox([min.x, min.y, max.x, max.y])] : []
+}
+
+function boxItem({ box: [left, bottom, right, top], colour }: ShownBox): RoundItem {
+  const points = [
+    { x: left, y: bottom },
+    { x: right, y: bottom },
+    { x: right, y: top },
+    { x: left, y: top },
+  ]
+  return { kind: 'round', points, radius: 0, colour, fill: 'ghost', lit: false }
+}
+
+function along(at: Point, velocity: Point): Point {
+  return { x: at.x + AHEAD * velocity.x, y: at.y + AHEAD * velocity.y }
+}
+
+function wayOf<K extends Kinds>(body: Body2<K>, unit: number): DrawItem[] {
+  if (body.type === 'static') return []
+  const { at: from } = body.poseAt(0, { at: { x: 0, y: 0 }, angle: 0 })
+  return wayItems<Point>({ ...from }, body.at, Math.hypot(body.at.x - from.x, body.at.y - from.y), unit)
+}
+
+function loadsOf<K extends Kinds>(world: World2<K>): DrawItem[] {
+  return world.joints().map(({ anchors: { a }, force }) => {
+    return { kind: 'label', min: a, max: a, inner: null, text: loadText(force), colour: LOAD }
+  })
 }
 
 /** The pieces of a shape as they are drawn: a concave outline as one, not as the convex pieces it was cut into. */
@@ -223,8 +309,10 @@ const PLANE_VECTORS = {
   },
 }
 
-function jointsOf<K extends Kinds>(world: World2<K>): DrawItem[] {
-  const living = world.joints().flatMap((joint) => {
+function jointsOf<K extends Kinds>(world: World2<K>, bodies: readonly Body2<K>[]): DrawItem[] {
+  const shown = new Set(bodies)
+  const seen = world.joints().filter(({ a, b }) => shown.has(a) || (b !== null && shown.has(b)))
+  const living = seen.flatMap((joint) => {
     const { a, b, anchors } = joint
     const movable = (b === null ? [a] : [a, b]).filter((body) => body.type !== 'static')
     const items = jointItems(

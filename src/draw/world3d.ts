@@ -4,18 +4,33 @@ import { rotationTowards } from '../3d/index.ts'
 import type { Kinds } from '../core/index.ts'
 import { type Frame, frameOf, placed, placedPoint, within } from './frame.ts'
 import { arcItems, brokenItems, jointItems, jointLook } from './joints.ts'
-import type { DrawItem3, DrawList3 } from './list3d.ts'
+import type { DrawItem3, DrawList3, SpaceLine } from './list3d.ts'
 import {
   enteredSensors,
   type Look,
   legendOf,
   lookOf,
+  maskOf,
+  nameOrder,
   noteLayers,
   type Shown,
   type ShownTrail,
   touchesOf,
   trailItems,
 } from './looks.ts'
+import {
+  AHEAD,
+  asleepColour,
+  boundsBox,
+  LOAD,
+  loadText,
+  type Overlays,
+  overlaysOf,
+  type ShownBox,
+  treeBoxes,
+  velocityItems,
+  wayItems,
+} from './overlays.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 import { type Solid, solidsOf } from './solids.ts'
 
@@ -49,6 +64,10 @@ export interface DrawWorldOptions3<K extends Kinds> {
   alpha?: number | undefined
   /** Which bodies to show, as those that move; default all. */
   where?: ((body: Body3<K>) => boolean) | undefined
+  /** Whose colliders to show; default those of all layers. */
+  layers?: readonly K['layer'][] | undefined
+  /** What to show besides the bodies; default touches and joints. */
+  show?: Overlays | undefined
 }
 
 /** The world as it stands after its last step (or between two, see `alpha`). Project it for a picture, or take its segments. */
@@ -57,8 +76,12 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
   const all = world.bodies()
   const bodies = where === undefined ? all : all.filter(where)
   const entered = enteredSensors<Collider3<K>>(all)
+  const overlays = overlaysOf(options.show)
+  const layerBits = options.layers === undefined ? -1 : maskOf(world.layers, options.layers)
+  const order = nameOrder(bodies, highlight)
+  const boxes: ShownBox[] = []
   const items: DrawItem3[] = []
-  const labels: DrawItem3[] = []
+  const labels: DrawItem3[][] = [[], [], []]
   const planes: { shape: Halfspace; frame: Frame; look: Look }[] = []
   const box = new Box()
   const shown: Shown = new Map()
@@ -67,7 +90,10 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
     const outer = frameOf(pose.at, pose.rotation)
     const own = new Box()
     for (const collider of body.colliders) {
+      if ((collider.layerBits & layerBits) === 0 && layerBits !== -1) continue
       const look = lookOf(world.layers, collider, entered.has(collider) || body === highlight)
+      if (overlays.asleep && body.asleep) look.colour = asleepColour(look.colour)
+      if (overlays.bounds) boxes.push(...boundsOf(collider))
       const frame = within(outer, frameOf(collider.at, collider.rotation))
       noteLayers(world.layers, collider, shown)
       if (collider.shape.kind === 'halfspace') planes.push({ shape: collider.shape, frame, look })
@@ -81,7 +107,7 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
     box.grow(own.max)
     if (options.labels !== false && body.name !== null) {
       const colour = body === highlight ? TEXT : FAINT_TEXT
-      labels.push({ kind: 'label', min: own.min, max: own.max, text: body.name, colour })
+      labels[order.get(body)!].push({ kind: 'label', min: own.min, max: own.max, text: body.name, colour })
     }
   }
   if (box.isEmpty()) for (const sign of [-1, 1]) box.grow({ x: sign, y: sign, z: sign })
@@ -97,18 +123,59 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
     max: box.max,
     items: [
       ...items,
-      ...jointsOf(world, bodies),
-      ...touchItems(bodies),
+      ...(overlays.tree ? treeBoxes(world.kernel.broadPhase.trees) : []).flatMap(boxLines),
+      ...boxes.flatMap(boxLines),
+      ...(overlays.joints ? jointsOf(world, bodies) : []),
+      ...(overlays.touches ? touchItems(bodies) : []),
+      ...(overlays.ways ? bodies.flatMap((body) => wayOf(body, world.unit)) : []),
+      ...(overlays.velocities ? velocityItems<Vec3>(bodies, ({ centre, velocity }) => along(centre, velocity)) : []),
       ...trails.flatMap(trailItems),
       ...rays.flatMap(rayItems),
-      ...labels,
+      ...(overlays.loads ? loadsOf(world) : []),
+      ...labels.flat(),
     ],
     legend: legendOf(world.layers, shown, {
       rays: rays.length > 0,
       joints: world.joints().length > 0,
       trails: trails.length > 0,
+      overlays,
     }),
   }
+}
+
+/** The bounds of a collider to be drawn; nothing for one without end. */
+function boundsOf<K extends Kinds>(collider: Collider3<K>): ShownBox[] {
+  const { min, max } = collider.bounds!
+  return Number.isFinite(min.x) ? [boundsBox([min.x, min.y, min.z, max.x, max.y, max.z])] : []
+}
+
+/** The twelve edges of a box. */
+function boxLines({ box, colour }: ShownBox): SpaceLine[] {
+  const corner = (i: number): Vec3 => ({
+    x: box[(i & 1) === 0 ? 0 : 3],
+    y: box[(i & 2) === 0 ? 1 : 4],
+    z: box[(i & 4) === 0 ? 2 : 5],
+  })
+  const edges = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) =>
+    [1, 2, 4].filter((bit) => (i & bit) === 0).map((bit) => [i, i | bit]),
+  )
+  return edges.map(([i, j]) => ({ kind: 'line', from: corner(i), to: corner(j), colour, width: 1, dashed: false }))
+}
+
+function along(at: Vec3, velocity: Vec3): Vec3 {
+  return SPACE_VECTORS.plus(at, velocity, AHEAD)
+}
+
+function wayOf<K extends Kinds>(body: Body3<K>, unit: number): DrawItem3[] {
+  if (body.type === 'static') return []
+  const { at: from } = body.poseAt(0, { at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 1 } })
+  return wayItems<Vec3>({ ...from }, body.at, SPACE_VECTORS.length(SPACE_VECTORS.from(from, body.at)), unit)
+}
+
+function loadsOf<K extends Kinds>(world: World3<K>): DrawItem3[] {
+  return world.joints().map(({ anchors: { a }, force }) => {
+    return { kind: 'label', min: a, max: a, text: loadText(force), colour: LOAD }
+  })
 }
 
 class Box {

@@ -244,7 +244,15 @@ function shared(
       'craft',
       { tag: 'lamp' },
       { begin() {}, during() {}, end() {}, impact() {} },
-      { per: 'body', response: 'solid', once: false, kinds: ['begin', 'impact'], over: { impulse: 4 }, key: 'k' },
+      {
+        per: 'body',
+        response: 'solid',
+        once: false,
+        kinds: ['begin', 'impact'],
+        over: { impulse: 4 },
+        key: 'k',
+        observer: false,
+      },
     ],
     'world.watch of handles': (s) => [(a, b) => s.world.watch(a, b), s.body, s.collider],
     'world.decide': (s) => [

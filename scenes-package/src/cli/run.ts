@@ -6,9 +6,16 @@ import { type Advice, EVENT_KINDS, type EventKind } from 'keen-sentry'
 import { hint } from 'keen-sentry/internal'
 import { EventLog, stateLine } from 'keen-sentry/record'
 import pc from 'picocolors'
-import { playScene, type Scene, type ScenePlayer, type SceneSide, type SceneWatch } from '../scene/index.ts'
+import {
+  CoverageCounter,
+  playScene,
+  type Scene,
+  type ScenePlayer,
+  type SceneSide,
+  type SceneWatch,
+} from '../scene/index.ts'
 import { tickCount } from './arguments.ts'
-import { CoverageCounter, coverageText } from './coverage.ts'
+import { coverageText } from './coverageText.ts'
 import { csvHead, csvRow } from './csv.ts'
 import { Failure, USAGE } from './failure.ts'
 import { LineFile, modelsOption, openScene, readJson, type SceneOptions } from './files.ts'

@@ -1,11 +1,12 @@
 /** Scene files of either dimension: reading, checking and playing them. */
 export { check, readScene } from './check.ts'
+export { type Coverage, CoverageCounter, type CoverageState, type LayerPair } from './coverage.ts'
 export { loadModels, type Models, modelFiles } from './models.ts'
 export type { SceneSide, SceneWatch } from './parts.ts'
 export { type PlayOptions, playScene, type ScenePlayer } from './play.ts'
 export { type RayState2, type SceneEvent2, type SceneKinds2, ScenePlayer2, type SceneWorld2 } from './play2d.ts'
 export { type RayState3, type SceneEvent3, type SceneKinds3, ScenePlayer3, type SceneWorld3 } from './play3d.ts'
-export type { RayState, StepReport } from './player.ts'
+export type { PlayerState, RayState, StepReport } from './player.ts'
 export { type Problem, problemText } from './problems.ts'
 export {
   type Scene,

@@ -55,8 +55,6 @@ export class ScenePlayer2 extends PlayerCore<
   readonly scene: Scene2
   /** The world that it is played in. */
   readonly world: SceneWorld2
-  /** Pieces that were cut off so far. */
-  private broken = 0
   /** Way points of each body that has a path; one without an angle keeps that of the point before. */
   private readonly ways = new Map<string, readonly WayPoint[]>()
 
@@ -154,7 +152,7 @@ export class ScenePlayer2 extends PlayerCore<
       cutOff,
     })
     for (const piece of pieces) {
-      const name = `${body.name} piece ${++this.broken}`
+      const name = this.pieceName(body.name!)
       this.world.add({
         type: 'dynamic',
         name,
@@ -165,6 +163,13 @@ export class ScenePlayer2 extends PlayerCore<
       })
     }
     return true
+  }
+
+  /** The first name that no piece has now: it depends on nothing but the world, so that a run in the middle goes on alike. */
+  private pieceName(of: string): string {
+    let number = 1
+    while (this.world.find(`${of} piece ${number}`) !== null) number++
+    return `${of} piece ${number}`
   }
 
   protected join(spec: object): Joint2<SceneKinds2> {

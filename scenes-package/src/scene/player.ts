@@ -1,6 +1,6 @@
 /** The player of a scene, as far as it knows no dimension: watches, actions, paths and rays, tick by tick. */
 
-import { KeenError, type Kinds, type Watch, type WatchEvent } from 'keen-sentry'
+import { KeenError, type Kinds, type Snapshot, type Watch, type WatchEvent } from 'keen-sentry'
 import type { BodyHandle, ColliderHandle, WorldCore } from 'keen-sentry/internal'
 import type { SceneSide, SceneWatch } from './parts.ts'
 import type { Scene, SceneAction, SceneJoint, SceneRay } from './schema.ts'
@@ -139,7 +139,9 @@ export abstract class PlayerCore<
   private readonly travels = new Map<B, Travel>()
   private readonly walks = new Map<B, Walk>()
   private readonly kept = new Map<B, { name: string; points: V[]; hits: { point: V; normal: V }[]; met: string[] }>()
-  private pending: A[] = []
+  /** In the order in which they come, and those that are still to come. */
+  private actions: readonly A[] = []
+  private pending: readonly A[] = []
   private events: WatchEvent<B, C, V>[] = []
 
   constructor(scene: Scene) {
@@ -171,7 +173,8 @@ export abstract class PlayerCore<
     const { world } = this
     const actions: A[] = []
     while (this.pending.length > 0 && this.pending[0].time <= world.time + SLACK) {
-      const action = this.pending.shift()!
+      const [action, ...later] = this.pending
+      this.pending = later
       if (this.carryOut(action)) actions.push(action)
     }
     for (const [body, travel] of this.travels) {
@@ -199,18 +202,18 @@ export abstract class PlayerCore<
   }
 
   /**
-   * Goes on from where a run of the same scene was.
-   * @param world the bytes of its world, as `world.save()` gave them
+   * Goes on from where a run of the same scene was, or goes back to where this one was. The ways of what travels begin anew.
+   * @param world the bytes of its world, as `world.save()` gave them; or a snapshot of this world
    * @throws KeenError `bad-save`, `unknown-name`
    */
-  resume(world: Uint8Array, { actionsLeft, paths, walks }: PlayerState): void {
+  resume(world: Uint8Array | Snapshot, { actionsLeft, paths, walks }: PlayerState): void {
     this.world.restore(world)
-    this.pending = this.pending.slice(Math.max(0, this.pending.length - actionsLeft))
-    for (const [name, body] of this.named) {
-      const travel = this.travels.get(body)
-      if (travel === undefined) continue
-      if (Object.hasOwn(paths, name)) travel.heading = paths[name]
-      else this.travels.delete(body)
+    this.pending = this.actions.slice(Math.max(0, this.actions.length - actionsLeft))
+    for (const trail of this.kept.values()) trail.points.length = trail.hits.length = trail.met.length = 0
+    this.travels.clear()
+    for (const { name, path } of this.scene.bodies) {
+      if (path === undefined || !Object.hasOwn(paths, name)) continue
+      this.travels.set(this.body(name), { ...travelOf(path), heading: paths[name] })
     }
     for (const [name, walk] of Object.entries(walks)) Object.assign(this.walks.get(this.body(name)) ?? {}, walk)
     this.castRays()
@@ -230,7 +233,8 @@ export abstract class PlayerCore<
       }
     }
     for (const joint of this.scene.joints ?? []) this.joints.set(joint.name, this.join(this.jointSpec(joint)))
-    this.pending = [...actions].sort((a, b) => a.time - b.time)
+    this.actions = [...actions].sort((a, b) => a.time - b.time)
+    this.pending = this.actions
     this.states = rays.map((ray) => ({ ray, from: null, to: null, hit: null }))
     for (const watch of this.scene.watches ?? [{ a: '*', b: '*' }]) this.addWatch(watch)
     this.castRays()

@@ -86,11 +86,11 @@ function readRows(rows: unknown): readonly (readonly string[])[] {
 
 function readData({ data, columns }: TilesSpec): readonly (readonly string[])[] {
   const width = columns as number
-  const count = (data as ArrayLike<number>).length
-  if (!Number.isInteger(width) || width < 1 || !Number.isInteger(count) || count % width !== 0) {
+  const count = (data as ArrayLike<number> | null)?.length ?? -1
+  if (!Number.isInteger(width) || width < 1 || !Number.isInteger(count) || count < 0 || count % width !== 0) {
     throw new KeenError(
       'bad-argument',
-      `'data' of tiles needs 'columns' that divide its length, got ${show(columns)} columns and ${show(count)} numbers`,
+      `'data' of tiles needs 'columns' that divide its length, got ${show(columns)} columns and ${count < 0 ? show(data) : count} numbers`,
     )
   }
   checkExtent(width, count / width)

@@ -40,6 +40,7 @@ interface AdvisedWatch {
   readonly second: Side
   readonly hasTold: boolean
   readonly over: boolean
+  readonly observer: boolean
 }
 
 /** What advice is made from. */
@@ -66,7 +67,7 @@ export function advise(world: Advised): Advice[] {
 function* silentWatches({ tick, bodies, watches, matches, explain }: Advised): Generator<Advice> {
   if (tick < PATIENCE) return
   for (const watch of watches) {
-    if (watch.hasTold || watch.over) continue
+    if (watch.hasTold || watch.over || watch.observer) continue
     const told = `${String(watch)} has told nothing in ${tick} ticks`
     const [first, second] = [watch.first, watch.second].map((side) =>
       bodies.filter((body) => (body.colliders as readonly AnyCollider[]).some((each) => matches(side, each.slot))),

@@ -407,7 +407,8 @@ function watchedCheck<B extends object, C extends object, V extends object>(
   const near: string[] = []
   const sides: string[] = []
   let missing: string | null = null
-  for (const watch of interest.watches) {
+  const listening = [...interest.watches].filter(({ observer }) => !observer)
+  for (const watch of listening) {
     const straight = matches(watch.first, a) && matches(watch.second, b)
     const turned = matches(watch.first, b) && matches(watch.second, a)
     if (!straight && !turned) {
@@ -425,7 +426,7 @@ function watchedCheck<B extends object, C extends object, V extends object>(
   const check = 'watched'
   if (speaking.length > 0) return { check, verdict: 'passed', detail: `reported by ${sides.join(', ')}`, cure: null }
   if (near.length === 0 && missing !== null) near.push(missing)
-  const others = near.length > 0 ? near.join(', ') : `${interest.watches.size} in the world, none for these sides`
+  const others = near.length > 0 ? near.join(', ') : `${listening.length} in the world, none for these sides`
   return {
     check,
     verdict: 'refused',

@@ -116,6 +116,21 @@ export abstract class PieceTable<S extends SourcePiece> {
     return false
   }
 
+  /** The tight bounds of a collider in the world: the least coordinates, then the greatest; without end for what has none. Cold. */
+  boundsOf(collider: number): number[] {
+    const { data, width } = this.bounds
+    const axes = width / 2
+    const box = Array.from({ length: width }, (_, i) => (i < axes ? Infinity : -Infinity))
+    for (let piece = this.first.data[collider]; piece !== NONE; piece = this.after(piece)) {
+      if (this.isEndless(piece)) return box.map((edge) => -edge)
+      for (let i = 0; i < axes; i++) {
+        box[i] = Math.min(box[i], data[width * piece + i])
+        box[i + axes] = Math.max(box[i + axes], data[width * piece + i + axes])
+      }
+    }
+    return box
+  }
+
   /** Whether it has no bounds: it is in no tree, and the only piece of its collider. */
   isEndless(piece: number): boolean {
     return this.row.data[ROW * piece + KIND] === this.endless

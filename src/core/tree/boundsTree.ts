@@ -214,6 +214,22 @@ export abstract class BoundsTree {
     }
   }
 
+  /** The bounds of every node and leaf, and how deep it lies: the least coordinates, then the greatest. For pictures; cold. */
+  *boxes(): Generator<{ readonly box: readonly number[]; readonly depth: number }> {
+    const open: [number, number][] = [[0, 1]]
+    for (let top = open.pop(); top !== undefined; top = open.pop()) {
+      const [node, depth] = top
+      for (let side = 0; side < 2; side++) {
+        const base = node * this.stride
+        const link = this.i32[base + this.link + side]
+        if (link === EMPTY) continue
+        const from = base + side * this.boxSize
+        yield { box: [...this.f32.subarray(from, from + this.boxSize)], depth }
+        if (link >= 0) open.push([link, depth + 1])
+      }
+    }
+  }
+
   /** Depth of the deepest leaf and the sum of the sizes of all inner bounds: how good the tree is. Cold. */
   quality(): { depth: number; cost: number } {
     let depth = 0

@@ -38,6 +38,11 @@ export interface WatchOptions {
   over?: ImpactThreshold | undefined
   /** A name for it, for messages and logs. Default: its two sides, as `craft:zone`. */
   key?: string | undefined
+  /**
+   * It only looks on: `explain` and `advice` say of pairs that nobody else watches that no watch covers them. For tools, which watch all there is and
+   * must not hide that the game does not. Default false.
+   */
+  observer?: boolean | undefined
 }
 
 /** Two that meet now, as reported by a watch. */
@@ -81,6 +86,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** @internal */ readonly perCollider: boolean
   /** @internal */ readonly response: number
   /** @internal */ readonly once: boolean
+  /** @internal */ readonly observer: boolean
   /** @internal */ readonly handlers: WatchHandlers<WatchEvent<B, C, V>>
   /** @internal */ readonly wantsDuring: boolean
   /** The kinds that `world.events()` lists. @internal */ readonly recorded: ReadonlySet<EventKind>
@@ -128,7 +134,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   constructor(keeper: WatchKeeper<B, C>, spec: WatchSpec<B, C, V>) {
     const { options, handlers } = spec
     record(options, 'the options of a watch')
-    onlyFields(options, ['per', 'response', 'once', 'kinds', 'over', 'key'], 'the options of a watch')
+    onlyFields(options, ['per', 'response', 'once', 'kinds', 'over', 'key', 'observer'], 'the options of a watch')
     record(handlers, 'the handlers of a watch')
     onlyFields(handlers, EVENT_KINDS, 'the handlers of a watch')
     for (const kind of EVENT_KINDS) {
@@ -148,6 +154,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
     if (response !== undefined) oneOf(response, ['solid', 'sense'], "'response' of a watch")
     this.response = response === 'solid' ? SOLID : response === 'sense' ? SENSE : 0
     this.once = flag(options.once, false, "'once' of a watch")
+    this.observer = flag(options.observer, false, "'observer' of a watch")
     const heard = EVENT_KINDS.filter((kind) => handlers[kind] !== undefined)
     const { over } = options
     const recorded: EventKind[] = [...(options.kinds ?? ['begin', 'end']), ...heard]

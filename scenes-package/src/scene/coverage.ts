@@ -1,10 +1,12 @@
 /** Coverage of the rules of a scene: which watches told nothing, which layers came near each other and met, which rows of the pair table decided anything. */
-import type { Scene, ScenePlayer } from '../scene/index.ts'
-import { RowPrinter } from './table.ts'
+import type { ScenePlayer } from './play.ts'
+import type { Scene } from './schema.ts'
 
 /** Two layers, and what became of them in a run. */
 export interface LayerPair {
+  /** The layer that comes first in the file. */
   readonly a: string
+  /** The other; the same for a layer with itself. */
   readonly b: string
   /** What the pair table of the scene says of them. */
   readonly response: string
@@ -14,13 +16,17 @@ export interface LayerPair {
   met: number
 }
 
+/** What a run made use of: of the watches, the layers and the pair table of its scene. */
 export interface Coverage {
   /** Each watch, by its key, and how many events it told. */
   readonly watches: readonly { readonly key: string; readonly told: number }[]
+  /** Each two layers. */
   readonly pairs: readonly LayerPair[]
   /** Each row of the pair table, and how often two came near of whom it decided. */
   readonly rows: readonly {
+    /** As in the file. */
     readonly row: readonly [string, string, string]
+    /** How often two came near of whom it decided. */
     readonly decided: number
     /** Whether later rows say otherwise of all its layers. */
     readonly overridden: boolean
@@ -33,38 +39,44 @@ interface Vector {
   readonly z?: number
 }
 
-/** A collider of either dimension, as far as it is looked at. */
+/** A body of either dimension, as far as it is looked at. */
+interface AnyBody {
+  readonly type: string
+  readonly enabled: boolean
+  readonly colliders: readonly AnyCollider[]
+}
+
 interface AnyCollider {
   readonly serial: number
   readonly enabled: boolean
   readonly layerBits: number
-  readonly at: Vector
-  readonly angle?: number
-  readonly rotation?: Vector & { readonly w: number }
-  readonly shape: { readonly bounds: { readonly min: Vector; readonly max: Vector } }
-}
-
-interface AnyBody {
-  readonly serial: number
-  readonly type: string
-  readonly enabled: boolean
-  readonly at: Vector
-  readonly angle?: number
-  readonly rotation?: Vector & { readonly w: number }
-  readonly colliders: readonly AnyCollider[]
+  readonly bounds: { readonly min: Vector; readonly max: Vector } | null
 }
 
 interface Bounds {
   readonly collider: AnyCollider
   readonly body: AnyBody
-  readonly min: number[]
-  readonly max: number[]
+  readonly min: readonly number[]
+  readonly max: readonly number[]
 }
 
 /** Lengths by which bounds may be apart and still count as near. */
 const NEAR = 0.05
 
-/** Counts while a scene is played. */
+/** What a counter has counted, to go back to. */
+export interface CoverageState {
+  /** Of each two layers: near and met. */
+  readonly counts: readonly (readonly [number, number])[]
+  /** Events of each watch. */
+  readonly told: ReadonlyMap<string, number>
+  /** Pairs that are near. */
+  readonly near: ReadonlySet<string>
+}
+
+/**
+ * Counts what a run makes use of while its scene is played. It watches every pair, so that those are tested that no watch of the scene asks for.
+ * Cost of a tick: the bounds of every collider, sorted.
+ */
 export class CoverageCounter {
   private readonly player: ScenePlayer
   private readonly scene: Scene
@@ -72,9 +84,10 @@ export class CoverageCounter {
   private readonly pairs: LayerPair[] = []
   private readonly told = new Map<string, number>()
   /** Pairs of colliders that are near, by their ages. */
-  private near = new Set<string>()
+  private near: ReadonlySet<string> = new Set<string>()
   private readonly key = 'of all, for coverage'
 
+  /** @param player before its first tick */
   constructor(player: ScenePlayer) {
     this.player = player
     this.scene = player.scene
@@ -86,7 +99,7 @@ export class CoverageCounter {
       }
     }
     // Without it, sense pairs that nobody watches would not be tested.
-    player.world.watch('*', '*', {}, { key: this.key, per: 'collider' })
+    player.world.watch('*', '*', {}, { key: this.key, per: 'collider', observer: true })
     this.look()
   }
 
@@ -105,6 +118,20 @@ export class CoverageCounter {
     this.look()
   }
 
+  /** What was counted so far, to go back to. */
+  state(): CoverageState {
+    return { counts: this.pairs.map(({ near, met }) => [near, met]), told: new Map(this.told), near: this.near }
+  }
+
+  /** Goes back to what was counted then. */
+  restore({ counts, told, near }: CoverageState): void {
+    for (const [i, pair] of this.pairs.entries()) [pair.near, pair.met] = counts[i]
+    this.told.clear()
+    for (const [key, count] of told) this.told.set(key, count)
+    this.near = near
+  }
+
+  /** What was counted so far. @param watches the keys of the watches of the scene */
   result(watches: readonly string[]): Coverage {
     const rows = (this.scene.layers.pairs ?? []) as readonly (readonly [string, string, string])[]
     const covers = ([a, b]: readonly [string, string, string], { a: one, b: other }: LayerPair): boolean =>
@@ -140,7 +167,8 @@ export class CoverageCounter {
     }
     all.sort((a, b) => a.min[0] - b.min[0])
     const before = this.near
-    this.near = new Set()
+    const now = new Set<string>()
+    this.near = now
     for (let i = 0; i < all.length; i++) {
       const a = all[i]
       for (let j = i + 1; j < all.length && all[j].min[0] <= a.max[0]; j++) {
@@ -148,7 +176,7 @@ export class CoverageCounter {
         if (a.body === b.body || (a.body.type === 'static' && b.body.type === 'static') || !overlap(a, b)) continue
         const [one, other] = [a.collider.serial, b.collider.serial].sort((x, y) => x - y)
         const key = `${one} ${other}`
-        this.near.add(key)
+        now.add(key)
         if (before.has(key)) continue
         for (const pair of this.of(a.collider.layerBits, b.collider.layerBits)) pair.near++
       }
@@ -160,104 +188,10 @@ function overlap(a: Bounds, b: Bounds): boolean {
   return a.min.every((low, k) => low <= b.max[k] && b.min[k] <= a.max[k])
 }
 
-/** The bounds of a collider in the world, from those of its shape. */
+/** The bounds of a collider, a little wider. */
 function boundsOf(body: AnyBody, collider: AnyCollider): Bounds {
-  const { min, max } = collider.shape.bounds
-  const corners = [min, max].flatMap(({ x }) =>
-    [min, max].flatMap(({ y }) =>
-      min.z === undefined
-        ? [{ x, y }]
-        : [
-            { x, y, z: min.z },
-            { x, y, z: max.z! },
-          ],
-    ),
-  )
-  const axes = min.z === undefined ? 2 : 3
-  const low = new Array<number>(axes).fill(Infinity)
-  const high = new Array<number>(axes).fill(-Infinity)
-  for (const corner of corners) {
-    const placed = place(place(corner, collider), body)
-    const parts = axes === 2 ? [placed.x, placed.y] : [placed.x, placed.y, placed.z!]
-    for (let k = 0; k < axes; k++) {
-      // What has no end is everywhere.
-      low[k] = Math.min(low[k], Number.isFinite(parts[k]) ? parts[k] - NEAR : -Infinity)
-      high[k] = Math.max(high[k], Number.isFinite(parts[k]) ? parts[k] + NEAR : Infinity)
-    }
-  }
-  return { collider, body, min: low, max: high }
-}
-
-/** A point of what stands somewhere, one step further out. */
-function place(point: Vector, { at, angle, rotation }: Pick<AnyBody, 'at' | 'angle' | 'rotation'>): Vector {
-  if (rotation === undefined) {
-    const [c, s] = [Math.cos(angle ?? 0), Math.sin(angle ?? 0)]
-    return { x: at.x + c * point.x - s * point.y, y: at.y + s * point.x + c * point.y }
-  }
-  const { x, y, z = 0, w } = rotation
-  const [px, py, pz] = [point.x, point.y, point.z ?? 0]
-  // p + 2 w (q × p) + 2 q × (q × p)
-  const [ux, uy, uz] = [y * pz - z * py, z * px - x * pz, x * py - y * px]
-  return {
-    x: at.x + px + 2 * (w * ux + y * uz - z * uy),
-    y: at.y + py + 2 * (w * uy + z * ux - x * uz),
-    z: (at.z ?? 0) + pz + 2 * (w * uz + x * uy - y * ux),
-  }
-}
-
-/** What was covered, as text. */
-export function coverageText(coverage: Coverage, print: (text: string) => void): void {
-  const { watches, pairs, rows } = coverage
-  const widest = (words: readonly string[], least: number): number =>
-    Math.min(30, Math.max(least, ...words.map(({ length }) => length)))
-  const count = (told: number): string => (told === 0 ? 'never' : String(told))
-  print('\n')
-  const watchRows = new RowPrinter(
-    [
-      {
-        head: 'watch',
-        width: widest(
-          watches.map(({ key }) => key),
-          5,
-        ),
-        spare: 0,
-        isName: true,
-      },
-      { head: 'events', width: 6, spare: 0 },
-    ],
-    print,
-  )
-  for (const { key, told } of watches) watchRows.row({ watch: key, events: count(told) })
-  print('\n')
-  const layers = widest(
-    pairs.map(({ a }) => a),
-    5,
-  )
-  const pairRows = new RowPrinter(
-    [
-      { head: 'layer', width: layers, spare: 0, isName: true },
-      { head: 'and', width: layers, spare: 0, isName: true },
-      { head: 'response', width: 8, spare: 0 },
-      { head: 'near', width: 6, spare: 0 },
-      { head: 'met', width: 6, spare: 0 },
-    ],
-    print,
-  )
-  for (const { a, b, response, near, met } of pairs) {
-    pairRows.row({ layer: a, and: b, response, near: count(near), met: response === 'pass' ? '' : count(met) })
-  }
-  if (rows.length === 0) return
-  print('\n')
-  const texts = rows.map(({ row }) => row.join(', '))
-  const tableRows = new RowPrinter(
-    [
-      { head: 'row of the pair table', width: widest(texts, 21), spare: 0, isName: true },
-      { head: 'decided', width: 34, spare: 0 },
-    ],
-    print,
-  )
-  for (const [i, { decided, overridden }] of rows.entries()) {
-    const text = overridden ? 'never: later rows say otherwise' : count(decided)
-    tableRows.row({ 'row of the pair table': texts[i], decided: text })
-  }
+  const { min, max } = collider.bounds!
+  const numbers = ({ x, y, z }: Vector, by: number): number[] =>
+    (z === undefined ? [x, y] : [x, y, z]).map((v) => v + by)
+  return { collider, body, min: numbers(min, -NEAR), max: numbers(max, NEAR) }
 }
