@@ -1,3 +1,4 @@
+/// <reference types="vite/client" />
 declare module '*.css'
 declare module '*.glb?url' {
   const url: string

@@ -6,7 +6,7 @@ import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/salvage.json' with { type: 'json' }
 import { ImpactList, TimePlot } from '../shared/gauges.ts'
 import { Hand2 } from '../shared/hand2.ts'
-import { element, fit } from '../shared/page.ts'
+import { element, fit, theme } from '../shared/page.ts'
 
 const checked = readScene(scene, '2d')
 
@@ -84,7 +84,7 @@ function draw(): void {
     highlight: hand.body,
     alpha: playing ? clock.alpha : 1,
   })
-  view = toCanvas(items, pen, width, height)
+  view = toCanvas(items, pen, width, height, { theme: theme() })
   const { tick, time } = player.world
   element('clock').textContent = `tick ${tick} · ${time.toFixed(2)} s`
   const movable = player.world.bodies().filter((body) => body.type === 'dynamic')
@@ -119,7 +119,10 @@ canvas.addEventListener('pointerdown', (event) => {
   canvas.classList.add('held')
   canvas.setPointerCapture(event.pointerId)
 })
-canvas.addEventListener('pointermove', (event) => hand.aim(pointOf(event)))
+canvas.addEventListener('pointermove', (event) => {
+  if (playing) hand.aim(pointOf(event))
+  else hand.put(pointOf(event))
+})
 for (const kind of ['pointerup', 'pointercancel'] as const) {
   canvas.addEventListener(kind, () => {
     hand.release()

@@ -4,7 +4,7 @@ import { type Body2, box, circle, createWorld, defineLayers, type Joint2, type V
 import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
 import { TimePlot } from '../shared/gauges.ts'
 import { Hand2 } from '../shared/hand2.ts'
-import { element, eventItem, fit } from '../shared/page.ts'
+import { element, eventItem, fit, theme } from '../shared/page.ts'
 
 const SEEN = { min: { x: 0, y: 0 }, max: { x: 24, y: 13 } }
 const layers = defineLayers(['rock', 'part', 'wheel'])
@@ -207,6 +207,7 @@ function draw(): void {
     pen,
     width,
     height,
+    { theme: theme() },
   )
   const joint = chosen()
   if (joint !== undefined) {
@@ -256,6 +257,8 @@ choice.addEventListener('change', showJoint)
 for (const id of ['frequency', 'damping', 'speed', 'strength', 'breaks']) slider(id).addEventListener('input', setJoint)
 canvas.addEventListener('pointerdown', (event) => {
   if (!hand.grab(world, pointOf(event))) return
+  // What hangs on joints is not put elsewhere while they stand still: the world goes on.
+  setPlaying(true)
   canvas.classList.add('held')
   canvas.setPointerCapture(event.pointerId)
 })

@@ -12,7 +12,7 @@ import {
 } from 'keen-sentry/draw'
 import { playScene, readScene } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
-import { element, fit } from '../shared/page.ts'
+import { element, fit, theme } from '../shared/page.ts'
 
 type Kind = Question2['kind']
 
@@ -171,6 +171,7 @@ function draw(): void {
     pen,
     width,
     height,
+    { theme: theme() },
   )
   for (const handle of liveHandles()) {
     pen.beginPath()
@@ -191,7 +192,7 @@ function liveHandles(): { x: number; y: number }[] {
 function choose(next: Kind): void {
   kind = next
   for (const button of document.querySelectorAll<HTMLButtonElement>('#kinds button')) {
-    button.classList.toggle('chosen', button.dataset['kind'] === kind)
+    button.setAttribute('aria-pressed', String(button.dataset['kind'] === kind))
   }
   const show = (name: string, on: boolean): void => {
     for (const each of document.querySelectorAll(`.${name}`)) each.classList.toggle('off', !on)

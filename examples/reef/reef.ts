@@ -6,7 +6,7 @@ import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
 import { playScene, readScene, type SceneKinds2 } from 'keen-sentry-scenes'
 import scene from '../../scenes/lantern-reef.json' with { type: 'json' }
 import { EventList } from '../shared/event-list.ts'
-import { element, fit } from '../shared/page.ts'
+import { element, fit, theme } from '../shared/page.ts'
 
 const checked = readScene(scene, '2d')
 
@@ -25,7 +25,6 @@ let view: View | null = null
 let pointer: { x: number; y: number } | null = null
 let under: Body2<SceneKinds2> | null = null
 
-element('title').textContent = checked.name
 element('about').textContent = checked.about ?? ''
 
 function restart(): void {
@@ -94,10 +93,11 @@ function draw(): void {
     // The rays stand at the last tick, so between two ticks the bodies are only moved while playing.
     alpha: playing ? clock.alpha : 1,
   })
-  view = toCanvas(items, pen, width, height)
+  view = toCanvas(items, pen, width, height, { theme: theme() })
   const { tick, time } = player.world
   element('clock').textContent = `tick ${tick} · ${time.toFixed(2)} s`
-  element('bar').style.width = `${(100 * tick) / player.ticks}%`
+  element<HTMLProgressElement>('bar').value = tick / player.ticks
+  element<HTMLButtonElement>('step').disabled = tick >= player.ticks
 }
 
 function frame(now: number): void {

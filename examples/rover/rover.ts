@@ -3,6 +3,7 @@ import { fixedClock } from 'keen-sentry'
 import { type Body3, box, compound, createWorld, defineLayers, heightfield, rotated, type Vec3 } from 'keen-sentry/3d'
 import { CylinderGeometry, Mesh, MeshLambertMaterial, Vector3 } from 'three'
 import { TimePlot } from '../shared/gauges.ts'
+import { Names } from '../shared/names3.ts'
 import { element } from '../shared/page.ts'
 import { View } from '../shared/view3.ts'
 import { type Leg, ride } from './springs.ts'
@@ -39,6 +40,7 @@ world.watch(rover, 'rock', { begin: () => element('struck').replaceChildren(Stri
 const canvas = element<HTMLCanvasElement>('view')
 const view = new View<typeof world extends { bodies(): Body3<infer K>[] } ? K : never>(canvas)
 view.fill(world)
+const names = new Names(canvas, view.camera)
 const RADIUS = 0.32
 const wheels = Array.from({ length: 4 }, () => {
   const geometry = new CylinderGeometry(RADIUS, RADIUS, 0.24, 20)
@@ -120,6 +122,7 @@ function frame(now: number): void {
   view.move(clock.alpha, NOBODY)
   follow()
   view.draw()
+  names.draw(world.bodies())
   loads.draw()
   lift.draw()
   const speed = Math.hypot(rover.velocity.x, rover.velocity.z)

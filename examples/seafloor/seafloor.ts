@@ -9,6 +9,7 @@ import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import file from '../../scenes/sea-floor.json' with { type: 'json' }
 import rocks from '../../scenes/sea-rocks.glb?url'
 import { EventList } from '../shared/event-list.ts'
+import { Names } from '../shared/names3.ts'
 import { overlay, update } from '../shared/overlay.ts'
 import { element } from '../shared/page.ts'
 import { View } from '../shared/view3.ts'
@@ -23,6 +24,7 @@ const canvas = element<HTMLCanvasElement>('view')
 const playButton = element<HTMLButtonElement>('play')
 const events = new EventList(element('events'), element('count'))
 const view = new View<SceneKinds3>(canvas)
+const names = new Names(canvas, view.camera)
 const orbit = new OrbitControls(view.camera, canvas)
 view.camera.position.set(-20, 16, 30)
 orbit.target.set(-4, 0, 4)
@@ -301,7 +303,7 @@ function showCost(library: number, whole: number): void {
   const share = (100 * mean(spent)) / mean(frames)
   const worst = Math.max(...Array.from({ length: known }, (_, i) => (100 * spent[i]) / frames[i]))
   element('library').textContent =
-    `library ${mean(spent).toFixed(2)} ms a frame: ${share.toFixed(1)} %, at most ${worst.toFixed(0)} %`
+    `Of each frame of ${mean(frames).toFixed(0)} ms, stepping and asking take ${mean(spent).toFixed(1)} ms (${share.toFixed(0)} %); at the worst ${worst.toFixed(0)} %.`
   element('library').classList.toggle('over', worst > 25)
 }
 
@@ -322,19 +324,21 @@ function frame(now: number): void {
   const lit = new Set([...inside].filter(([, many]) => many > 0).map(([body]) => body))
   view.move(alpha, lit)
   view.draw()
+  names.draw(option('names').checked ? player.world.bodies() : [])
   // The first frames build the page and are not counted.
   if (now > START) showCost(library, whole)
   last = now
   const { tick, time } = player.world
   element('clock').textContent = `tick ${tick} · ${time.toFixed(2)} s`
-  element('bar').style.width = `${(100 * tick) / player.ticks}%`
+  element<HTMLProgressElement>('bar').value = tick / player.ticks
+  element<HTMLButtonElement>('step').disabled = tick >= player.ticks
   requestAnimationFrame(frame)
 }
 
 function choose(next: Kind): void {
   kind = next
   for (const button of element('kinds').querySelectorAll('button')) {
-    button.classList.toggle('on', button.dataset['kind'] === kind)
+    button.setAttribute('aria-pressed', String(button.dataset['kind'] === kind))
   }
   document.body.dataset['kind'] = kind
 }

@@ -1,7 +1,7 @@
 /** What pages show of forces: values over time, and the strong impacts as a list. */
 import uPlot from 'uplot'
 import 'uplot/dist/uPlot.min.css'
-import { element, eventItem } from './page.ts'
+import { colour, element, eventItem } from './page.ts'
 
 /** Ticks that a plot shows. */
 const SHOWN = 600
@@ -9,8 +9,8 @@ const SHOWN = 600
 const LISTED = 200
 
 const LOOK: uPlot.Axis = {
-  stroke: '#7f93a8',
-  grid: { stroke: '#1c3042', width: 1 },
+  stroke: () => colour('--faint'),
+  grid: { stroke: () => colour('--edge'), width: 1 },
   ticks: { show: false },
   font: '11px sans-serif',
 }
@@ -46,6 +46,12 @@ export class TimePlot {
       column.push(row[i])
       if (column.length > SHOWN) column.shift()
     }
+  }
+
+  /** Shows these values instead, at these times. */
+  set(times: readonly number[], ...values: (readonly number[])[]): void {
+    for (const [i, list] of [times, ...values].entries()) this.columns[i] = list.slice(-SHOWN)
+    this.draw()
   }
 
   clear(): void {

@@ -17,12 +17,25 @@ export class Hand2<K extends Kinds> {
   grab(world: World2<K>, at: Vec2): boolean {
     const near = world.nearest.all({ point: at, reach: NEAR }).find((hit) => hit.body.type === 'dynamic')
     if (near === undefined) return false
-    this.joint = world.join({ type: 'carry', a: near.body, at, target: at, force: STRENGTH * 9.8 * near.body.mass })
+    this.hold(world, near.body, at)
     return true
+  }
+
+  /** Holds a dynamic body at a place. */
+  hold(world: World2<K>, body: Body2<K>, at: Vec2): void {
+    this.joint = world.join({ type: 'carry', a: body, at, target: at, force: STRENGTH * 9.8 * body.mass })
   }
 
   aim(at: Vec2): void {
     if (this.joint?.alive) this.joint.target = at
+  }
+
+  /** Puts what is held so that it is held at a place: for a world that stands still. */
+  put(at: Vec2): void {
+    if (!this.joint?.alive) return
+    const { a: body, anchors } = this.joint
+    body.teleport({ x: body.at.x + at.x - anchors.a.x, y: body.at.y + at.y - anchors.a.y })
+    this.joint.target = at
   }
 
   release(): void {

@@ -39,11 +39,15 @@ export class Hand<K extends Kinds> {
     const { origin, direction } = this.caster.ray
     const hit = world.raycast.first({ from: vec(origin), direction: vec(direction), reach: REACH })
     if (hit === null || hit.body.type !== 'dynamic') return false
-    const { body, point } = hit
-    const force = STRENGTH * 9.8 * body.mass
-    this.joint = world.join({ type: 'carry', a: body, at: point, target: point, force, frequency: 3 })
-    this.away = new Vector3(point.x, point.y, point.z).sub(origin).dot(this.facing())
+    this.hold(world, hit.body, hit.point)
     return true
+  }
+
+  /** Holds a dynamic body at a point of it. */
+  hold(world: World3<K>, body: Body3<K>, at: Vec3): void {
+    const force = STRENGTH * 9.8 * body.mass
+    this.joint = world.join({ type: 'carry', a: body, at, target: at, force, frequency: 3 })
+    this.away = new Vector3(at.x, at.y, at.z).sub(this.camera.position).dot(this.facing())
   }
 
   release(): void {
@@ -58,12 +62,21 @@ export class Hand<K extends Kinds> {
 
   /** Before a step: the hand goes to where the pointer is, in the plane across the view in which it holds. */
   follow(): void {
-    if (!this.joint?.alive) return
+    this.goTo(this.target())
+  }
+
+  /** Where the hand would go now; null where it holds nothing. */
+  target(): Vec3 | null {
+    if (!this.joint?.alive) return null
     this.caster.setFromCamera(this.pointer, this.camera)
     const facing = this.facing()
     const centre = this.camera.position.clone().addScaledVector(facing, this.away)
     const to = this.caster.ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(facing, centre), new Vector3())
-    if (to !== null) this.joint.target = vec(to)
+    return to === null ? null : vec(to)
+  }
+
+  goTo(target: Vec3 | null): void {
+    if (this.joint?.alive && target !== null) this.joint.target = target
   }
 
   private facing(): Vector3 {

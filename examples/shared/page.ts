@@ -29,3 +29,20 @@ export function eventItem(kind: string, time: number, text: string, detail: stri
   item.append(when, what, small)
   return item
 }
+
+const light = matchMedia('(prefers-color-scheme: light)')
+
+/** Which ground the reader's system asks for. */
+export function theme(): 'light' | 'dark' {
+  return light.matches ? 'light' : 'dark'
+}
+
+/** The value of a colour of the page. */
+export function colour(name: string): string {
+  return getComputedStyle(document.documentElement).getPropertyValue(name)
+}
+
+// A panel that scrolls must be within reach of the keyboard.
+for (const aside of document.querySelectorAll('aside')) {
+  if (aside.querySelector('[role=tabpanel]') === null) aside.tabIndex = 0
+}

@@ -70,10 +70,13 @@ export class View<K extends Kinds> {
     }
   }
 
-  /** Puts every mesh where its body is between two ticks; zones with somebody in them light up. */
-  move(alpha: number, lit: ReadonlySet<Body3<K>>): void {
+  /**
+   * Puts every mesh where its body is between two ticks; zones with somebody in them light up.
+   * @param isShown which bodies are shown; default all
+   */
+  move(alpha: number, lit: ReadonlySet<Body3<K>>, isShown: (body: Body3<K>) => boolean = () => true): void {
     for (const [body, group] of this.shown) {
-      group.visible = body.alive && body.enabled
+      group.visible = body.alive && body.enabled && isShown(body)
       if (!group.visible) continue
       const { at, rotation } = body.poseAt(alpha, this.pose)
       group.position.copy(at)
@@ -97,6 +100,11 @@ export class View<K extends Kinds> {
       camera.updateProjectionMatrix()
     }
     renderer.render(this.scene, camera)
+  }
+
+  close(): void {
+    for (const group of this.shown.values()) this.drop(group)
+    this.renderer.dispose()
   }
 
   private drop(group: Group): void {

@@ -2,7 +2,7 @@
 import { fixedClock } from 'keen-sentry'
 import { circle } from 'keen-sentry/2d'
 import { type DrawItem, drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
-import { element, eventItem, fit } from '../shared/page.ts'
+import { element, eventItem, fit, theme } from '../shared/page.ts'
 import { COLUMNS, dig, ROWS, SEEN } from './dig.ts'
 
 const LISTED = 80
@@ -140,7 +140,9 @@ function draw(): void {
   const { width, height } = fit(canvas, pen)
   const list = drawWorld2(scene.world, { view: SEEN, labels: false, alpha: playing ? clock.alpha : 1 })
   const mark = brushItem()
-  view = toCanvas(mark === null ? list : { ...list, items: [...list.items, mark] }, pen, width, height)
+  view = toCanvas(mark === null ? list : { ...list, items: [...list.items, mark] }, pen, width, height, {
+    theme: theme(),
+  })
   show()
 }
 

@@ -1,6 +1,6 @@
 /** Two players on one page, each in a worker, with a network between them that can be made as bad as one likes. */
 import { toCanvas, type View } from 'keen-sentry/draw'
-import { element, fit } from '../shared/page.ts'
+import { element, fit, theme } from '../shared/page.ts'
 import { DOWN, LEFT, RIGHT, UP } from './match.ts'
 import { Network } from './network.ts'
 import type { FromPlayer, ToPlayer } from './player.ts'
@@ -151,7 +151,7 @@ function show(): void {
     sendKeys(me)
     const view = shown[me]
     const { width, height } = fit(canvases[me], pens[me])
-    if (view !== null) views[me] = toCanvas(view.list, pens[me], width, height)
+    if (view !== null) views[me] = toCanvas(view.list, pens[me], width, height, { theme: theme() })
   }
   row('tick', ({ tick }) => String(tick))
   row('ahead', ({ tick, confirmed }) => `${tick - confirmed} ticks`)

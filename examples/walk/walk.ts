@@ -2,7 +2,7 @@
 import { fixedClock } from 'keen-sentry'
 import { type TravelHit2, travelResult, type Vec2 } from 'keen-sentry/2d'
 import { drawWorld2, toCanvas, type View } from 'keen-sentry/draw'
-import { element, eventItem, fit } from '../shared/page.ts'
+import { element, eventItem, fit, theme } from '../shared/page.ts'
 import { build, ROUND, SEEN, SQUARE } from './cave.ts'
 
 /** Points of the pearl's way that are shown, and events that are listed. */
@@ -123,6 +123,7 @@ function draw(): void {
     pen,
     width,
     height,
+    { theme: theme() },
   )
   show()
 }

@@ -7,6 +7,7 @@ import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import scene from '../../scenes/wreck.json' with { type: 'json' }
 import { ImpactList, TimePlot } from '../shared/gauges.ts'
 import { Hand } from '../shared/hand3.ts'
+import { Names } from '../shared/names3.ts'
 import { overlay, update } from '../shared/overlay.ts'
 import { element } from '../shared/page.ts'
 import { View } from '../shared/view3.ts'
@@ -18,6 +19,7 @@ const over = element<HTMLInputElement>('over')
 const gravity = element<HTMLSelectElement>('gravity')
 
 const view = new View<SceneKinds3>(canvas)
+const names = new Names(canvas, view.camera)
 const orbit = new OrbitControls(view.camera, canvas)
 const { eye, target } = checked.view!
 view.camera.position.set(eye[0], eye[1], eye[2])
@@ -120,6 +122,7 @@ function frame(now: number): void {
   view.move(playing ? clock.alpha : 1, NOBODY)
   drawLines()
   view.draw()
+  names.draw(element<HTMLInputElement>('names').checked ? player.world.bodies() : [], hand.body)
   impulsePlot.draw()
   energyPlot.draw()
   const { tick, time } = player.world
