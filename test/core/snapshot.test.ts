@@ -221,6 +221,26 @@ for (const dimension of DIMENSIONS) {
       assert.deepEqual(heard, ['late begin', 'stays end', 'once end', 'late end'])
     })
 
+    test('a world that walked, and went back to before that, has the hash of one that never walked', () => {
+      const { at, box, circle, createWorld } = dimension
+      const made = () => {
+        const world = createWorld({ layers }) as World2
+        world.add({ type: 'static', colliders: [{ shape: box(60, 1), layer: 'rock' }] })
+        const colliders = [{ shape: circle(0.5), layer: 'craft' as const }]
+        return { world, walker: world.add({ type: 'kinematic', at: at(0, 1), colliders }) }
+      }
+      const [one, other] = [made(), made()]
+      const before = one.world.snapshot()
+      assert.equal(one.world.hash(), other.world.hash())
+      one.walker.travel(at(0.2, -0.1), { up: at(0, 1), ride: true, snap: 0.3, onHit: 'slide' })
+      one.world.step()
+      assert.notEqual(one.world.hash(), other.world.hash())
+      one.world.restore(before)
+      assert.equal(one.world.hash(), other.world.hash())
+      for (const { world } of [one, other]) world.step()
+      assert.equal(one.world.hash(), other.world.hash())
+    })
+
     test('what was done and not stepped yet: travels, rides, teleports, what was put there; and what was done since', () => {
       const { at, box, circle, createWorld } = dimension
       const world = createWorld({ layers }) as World2

@@ -37,6 +37,8 @@ async function findings(page: Site['page']): Promise<string[]> {
     () => (globalThis as unknown as { axe: { run(): Promise<Found> } }).axe.run() as Promise<Found>,
   )
   return violations.flatMap(({ id, nodes }) =>
-    nodes.map(({ target, failureSummary }) => `${id}: ${target.join(' ')}: ${failureSummary?.split('\n')[1]?.trim() ?? ''}`),
+    nodes.map(
+      ({ target, failureSummary }) => `${id}: ${target.join(' ')}: ${failureSummary?.split('\n')[1]?.trim() ?? ''}`,
+    ),
   )
 }

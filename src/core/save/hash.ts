@@ -23,6 +23,12 @@ function swap(data: Int32Array, at: number): void {
   data[at + 1] = first
 }
 
+/** Whether there is anything but zeros among the first numbers. */
+function holdsAny(data: Int32Array | Float64Array, used: number): boolean {
+  for (let i = 0; i < used; i++) if (data[i] !== 0) return true
+  return false
+}
+
 export class Hash {
   private one = 0x9747b28c | 0
   private two = 0x3c6ef372 | 0
@@ -48,10 +54,21 @@ export class Hash {
     this.word(words[1 - LOW])
   }
 
-  /** All columns of the slots of a table up to its size. */
+  /**
+   * All columns of the slots of a table up to its size. Those at the end that hold nothing but zeros are left out: a world that has walked and went
+   * back has them, and one that never walked has not.
+   */
   table(table: Table): void {
     this.word(table.size)
+    let wanted = 0
+    let columns = 0
     table.each((data, used) => {
+      columns++
+      if (holdsAny(data, used)) wanted = columns
+    })
+    this.word(wanted)
+    table.each((data, used) => {
+      if (wanted-- <= 0) return
       if (data instanceof Int32Array) this.words(data, used)
       else this.numbers(data, used)
     })
