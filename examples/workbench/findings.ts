@@ -1,5 +1,5 @@
 /** What check says of the file of a scene, and where a run parts from an event log. */
-import { compareLogs, type LogLine } from 'keen-sentry/record'
+import { compareLogs, headerLine, type LogLine } from 'keen-sentry/record'
 import type { Problem } from 'keen-sentry-scenes'
 import { element } from '../shared/page.ts'
 import type { Run } from './run.ts'
@@ -45,10 +45,14 @@ function bodyOf(run: Run, place: string): string | null {
 /** Says how far a run and an event log agree, as far as the run has come. */
 export function showLog(run: Run, log: readonly LogLine[]): void {
   const ticks = run.furthest
-  const until = (lines: readonly LogLine[]): LogLine[] =>
-    lines.filter(
+  // Of the first and the last lines nothing is compared: a log of a longer run begins alike.
+  const header = headerLine(run.scene.name, '', run.scene.dimension, run.player.world.rate, 0)
+  const until = (lines: readonly LogLine[]): LogLine[] => [
+    header,
+    ...lines.filter(
       (line) => 'tick' in line && 'kind' in line && line.kind !== 'state' && line.tick >= 1 && line.tick <= ticks,
-    )
+    ),
+  ]
   const parted = compareLogs(until(run.lines), until(log))
   const said =
     ticks === 0

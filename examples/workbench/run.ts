@@ -89,9 +89,12 @@ export class Run {
   private readonly own = new Set<string>()
   /** What watches made by hand heard in this step. */
   private heard: Happening[] = []
+  private readonly onEdit: () => void
 
-  constructor(scene: Scene, models?: Models) {
+  /** @param onEdit is called after a hand has changed something */
+  constructor(scene: Scene, models?: Models, onEdit: () => void = () => {}) {
     this.scene = scene
+    this.onEdit = onEdit
     this.player = playScene(scene, models)
     this.counter = this.player.world.stats.colliders <= COUNTED ? new CoverageCounter(this.player) : null
     this.keepPlace()
@@ -165,6 +168,7 @@ export class Run {
     this.edits.push({ tick: this.tick, key, apply })
     apply()
     this.applied = this.edits.length
+    this.onEdit()
   }
 
   /** Whether a hand has changed anything up to now. */

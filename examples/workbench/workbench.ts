@@ -120,7 +120,7 @@ function goTo({ tick, names }: Happening): void {
 
 /** Shows a scene from its start. */
 async function show(next: Opened): Promise<void> {
-  const made = new Run(next.scene, next.models)
+  const made = new Run(next.scene, next.models, changed)
   // The picture of 3D brings its renderer along, and is loaded with the first scene of 3D.
   const Picture = next.scene.dimension === '2d' ? Stage2 : (await import('./stage3.ts')).Stage3
   stage?.close()
@@ -223,6 +223,7 @@ function drawPanels(): void {
 }
 
 function frame(now: number): void {
+  requestAnimationFrame(frame)
   if (playing && last > 0)
     clock.advance(((now - last) / 1000) * Number(element<HTMLSelectElement>('speed').value), step)
   last = now
@@ -235,7 +236,6 @@ function frame(now: number): void {
       drawPanels()
     }
   }
-  requestAnimationFrame(frame)
 }
 
 /** Picks the body that comes so many after the one that is picked. */

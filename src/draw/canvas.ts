@@ -33,6 +33,8 @@ export type Pen = Pick<
 
 const FONT = `${LABEL_SIZE}px 'DejaVu Sans', 'Segoe UI', 'Helvetica Neue', sans-serif`
 const HATCH = 8
+/** Pixels across below which an item is drawn plainly, together with others that look alike. */
+const SMALL = 14
 const GHOST_DASH = [3, 4]
 const SENSOR_DASH = [7, 4]
 const NO_DASH: number[] = []
@@ -62,7 +64,12 @@ export function toCanvas(
     pen.fillRect(0, 0, width, height)
     if (list.grid !== false) grid(pen, view, theme, width, height)
   }
-  for (const item of list.items) drawItem(item, pen, view, theme)
+  for (let i = 0; i < list.items.length; ) {
+    const many = smallRun(list.items, i, view)
+    if (many > 0) drawSmall(list.items as readonly RoundItem[], i, i + many, pen, view, theme)
+    else drawItem(list.items[i], pen, view, theme)
+    i += Math.max(1, many)
+  }
   pen.font = FONT
   pen.textAlign = 'center'
   pen.lineJoin = 'round'
@@ -76,6 +83,42 @@ export function toCanvas(
     pen.fillText(label.text, x, y)
   }
   return view
+}
+
+/** How many items from a place on are too small for a dash or a hatch, and look alike: they are drawn as one path. */
+function smallRun(items: readonly DrawItem[], from: number, view: View): number {
+  const first = items[from]
+  if (first.kind !== 'round' || first.fill === 'ghost' || first.lit) return 0
+  let to = from
+  for (; to < items.length; to++) {
+    const item = items[to]
+    if (item.kind !== 'round' || item.lit || item.fill !== first.fill || item.colour !== first.colour) break
+    if (!isSmall(item, view)) break
+  }
+  return to - from
+}
+
+function isSmall({ points, radius }: RoundItem, { scale }: View): boolean {
+  let [left, bottom, right, top] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (const { x, y } of points) {
+    if (x < left) left = x
+    if (x > right) right = x
+    if (y < bottom) bottom = y
+    if (y > top) top = y
+  }
+  const most = SMALL / scale - 2 * radius
+  return right - left < most && top - bottom < most
+}
+
+function drawSmall(items: readonly RoundItem[], from: number, to: number, pen: Pen, view: View, theme: Theme): void {
+  const { colour, fill } = items[from]
+  pen.beginPath()
+  for (let i = from; i < to; i++) addRound(items[i], pen, view)
+  pen.strokeStyle = theme.ink(colour)
+  pen.lineWidth = 1
+  pen.fillStyle = theme.shade(colour)
+  if (fill === 'plain') pen.fill()
+  pen.stroke()
 }
 
 function grid(pen: Pen, view: View, theme: Theme, width: number, height: number): void {
@@ -244,10 +287,15 @@ function regionPath(item: RegionItem, pen: Pen, view: View): void {
 }
 
 function roundPath(item: RoundItem, pen: Pen, view: View): void {
-  const { points, radius } = item
-  const r = radius * view.scale
   pen.beginPath()
+  addRound(item, pen, view)
+}
+
+/** Adds the outline of an item to the path. */
+function addRound({ points, radius }: RoundItem, pen: Pen, view: View): void {
+  const r = radius * view.scale
   if (points.length === 1) {
+    pen.moveTo(view.x(points[0].x) + r, view.y(points[0].y))
     pen.arc(view.x(points[0].x), view.y(points[0].y), r, 0, 2 * Math.PI)
     return
   }
@@ -265,6 +313,7 @@ function roundPath(item: RoundItem, pen: Pen, view: View): void {
     // On the screen y runs down, so the outward normal of an edge (dx, dy) is (dy, dx) with its own signs.
     const into = Math.atan2(at.x - before.x, at.y - before.y)
     const out = Math.atan2(next.x - at.x, next.y - at.y)
+    if (i === 0) pen.moveTo(x + r * Math.cos(into), y + r * Math.sin(into))
     pen.arc(x, y, r, into, out, true)
   }
   pen.closePath()

@@ -55,6 +55,10 @@ export const LABEL_SIZE = 13
 /** Width of a character of the label font, as a part of its size. */
 const CHARACTER = 0.56
 
+/** Labels of a picture from which on those of small things are left out; and pixels across and up, together, that are not small. */
+const MANY = 200
+const LARGE = 60
+
 export interface PlacedLabel {
   readonly label: LabelItem
   /** Middle of the text, and its baseline, in pixels. */
@@ -81,8 +85,10 @@ interface Rectangle {
 export function placeLabels(list: DrawList, view: View, width: number, height: number): PlacedLabel[] {
   const taken: Rectangle[] = []
   const placed: PlacedLabel[] = []
-  for (const label of list.items) {
-    if (label.kind !== 'label') continue
+  const labels = list.items.filter((item) => item.kind === 'label')
+  for (const label of labels) {
+    // Of very many, those of what is small would fill the picture.
+    if (labels.length > MANY && (label.max.x - label.min.x + label.max.y - label.min.y) * view.scale < LARGE) continue
     const half = (label.text.length * LABEL_SIZE * CHARACTER) / 2
     const left = view.x(label.min.x)
     const right = view.x(label.max.x)

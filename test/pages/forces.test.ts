@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict'
 import { after, before, test } from 'node:test'
+import { accessible } from './accessible.ts'
 import { colours, fits, noBrowser, openSite, type Site, ticks } from './browser.ts'
 
 const skip = noBrowser()
@@ -53,5 +54,6 @@ test('gravity can be turned, and the threshold of impacts raised', { skip }, asy
 
 test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
   await fits(site)
+  await accessible(site)
   assert.deepEqual(site.errors, [])
 })

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict'
 import { after, before, test } from 'node:test'
+import { accessible } from './accessible.ts'
 import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
 
 const skip = noBrowser()
@@ -61,5 +62,6 @@ test('a body is dragged about by its joint, until that breaks and is listed', { 
 
 test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
   await fits(site)
+  await accessible(site)
   assert.deepEqual(site.errors, [])
 })

@@ -1,5 +1,6 @@
 import assert from 'node:assert/strict'
 import { after, before, test } from 'node:test'
+import { accessible } from './accessible.ts'
 import { fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
 
 const skip = noBrowser()
@@ -91,5 +92,6 @@ test('the camera behind the crawler stays out of rock, unless it is told not to'
 
 test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
   await fits(site)
+  await accessible(site)
   assert.deepEqual(site.errors, [])
 })
