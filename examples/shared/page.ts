@@ -42,7 +42,7 @@ export function colour(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name)
 }
 
-// A panel that scrolls must be within reach of the keyboard.
-for (const aside of document.querySelectorAll('aside')) {
-  if (aside.querySelector('[role=tabpanel]') === null) aside.tabIndex = 0
+// A panel or a list that scrolls must be within reach of the keyboard.
+for (const each of document.querySelectorAll<HTMLElement>('aside, #events, #hits')) {
+  if (each.querySelector('[role=tabpanel]') === null && each.closest('[role=tabpanel]') === null) each.tabIndex = 0
 }

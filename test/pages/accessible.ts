@@ -1,4 +1,4 @@
-/** What an accessibility checker finds on a page, at the size of a screen and of a phone, on a dark and on a light ground. */
+/** What an accessibility checker finds on a page, on a phone and on a screen, on a dark and on a light ground. */
 import assert from 'node:assert/strict'
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
@@ -14,19 +14,18 @@ interface Found {
   }[]
 }
 
-/** Nothing is found, at either size, on either ground. */
+const SIGHTS = [
+  { colorScheme: 'dark', width: 390, height: 844 },
+  { colorScheme: 'light', width: 1280, height: 800 },
+] as const
+
+/** Nothing is found: on a phone on a dark ground, on a screen on a light one. */
 export async function accessible({ page }: Site): Promise<void> {
   const before = page.viewportSize()!
-  for (const colorScheme of ['dark', 'light'] as const) {
+  for (const { colorScheme, ...size } of SIGHTS) {
     await page.emulateMedia({ colorScheme })
-    for (const size of [
-      { width: 390, height: 844 },
-      { width: 1280, height: 800 },
-    ]) {
-      await page.setViewportSize(size)
-      const found = await findings(page)
-      assert.deepEqual(found, [], `${colorScheme}, ${size.width} x ${size.height}`)
-    }
+    await page.setViewportSize(size)
+    assert.deepEqual(await findings(page), [], `${colorScheme}, ${size.width} x ${size.height}`)
   }
   await page.setViewportSize(before)
 }

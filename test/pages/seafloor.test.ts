@@ -55,7 +55,7 @@ test('the crawler comes into the light of a beacon, on its own feet', { skip }, 
   await ticks(site, 160)
   await site.page.click('#play')
   assert.match(await text(site, '#events'), /crawler comes into the light of the first beacon/)
-  assert.match(await text(site, '#library'), /library \d+\.\d\d ms a frame: \d+\.\d %/)
+  assert.match(await text(site, '#library'), /Of each frame of \d+ ms, stepping and asking take \d+\.\d ms \(\d+ %\)/)
 })
 
 test('a handle is dragged, and the answer follows', { skip }, async () => {
