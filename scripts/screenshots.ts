@@ -12,7 +12,6 @@ import { openSite } from '../test/pages/browser.ts'
 
 const OUT = 'docs/screenshots'
 const REEF = 'scenes/lantern-reef.json'
-const SEA = 'scenes/sea-floor.json'
 const WRECK = 'scenes/wreck.json'
 
 function command(...words: string[]): string {
@@ -84,9 +83,6 @@ command('draw', REEF, '--tick', '440', '--out', `${OUT}/draw.png`)
 command('timeline', REEF, '--out', `${OUT}/timeline.png`)
 
 command('draw', WRECK, '--tick', '260', '--out', `${OUT}/wreck.png`)
-const ball = ['--shape', 'sphere:1.2', '--from=-20,6,16', '--to', '22,3,-18']
-command('ask', SEA, 'shape', '--tick', '520', ...ball, '--out', `${OUT}/ask-3d.png`)
-
 command(
   'ask',
   REEF,
@@ -107,6 +103,7 @@ command(
 
 const site = await openSite({ webgl: true })
 const { page } = site
+await page.emulateMedia({ colorScheme: 'dark' })
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))
 const pod = ['explain', REEF, 'pod', 'beacon', '--tick', '800']
 const lantern = ['explain', REEF, 'lantern', 'beacon', '--tick', '440']
@@ -141,6 +138,20 @@ await terminal(
     })
     .join('\n'),
 )
+
+// What a pull of the slider, two choices and a press show.
+await page.emulateMedia({ colorScheme: 'light' })
+await page.goto(`${site.address}workbench/index.html#lantern-reef`)
+await page.waitForSelector('canvas#view')
+await page.locator('#time').fill('640')
+await page.selectOption('#first', { label: 'lantern' })
+await page.selectOption('#second', { label: 'beacon' })
+await page.click('#tab-show')
+for (const name of ['bounds', 'velocities']) await page.click(`[data-overlay=${name}]`)
+await page.click('#tab-picked')
+await page.waitForTimeout(600)
+await page.screenshot({ path: `${OUT}/page-workbench.png` })
+await page.emulateMedia({ colorScheme: 'dark' })
 
 await page.goto(`${site.address}reef/index.html`)
 await page.waitForSelector('#clock')
@@ -264,6 +275,27 @@ await page.mouse.move(...spot(9.5, 4), { steps: 10 })
 await page.waitForTimeout(1500)
 await page.screenshot({ path: `${OUT}/page-joints.png` })
 await page.mouse.up()
+// Behind the cards of the home page: worlds of 3D, which would cost it too much to run.
+for (const [name, wait] of [
+  ['seafloor', 3000],
+  ['wreck', 7000],
+  ['rover', 4000],
+] as const) {
+  await page.goto(`${site.address}${name}/index.html`)
+  await page.waitForSelector('#clock')
+  await page.evaluate(() => {
+    const names = document.getElementById('names') as HTMLInputElement | null
+    if (names !== null) names.checked = false
+    document.getElementById('play')?.click()
+  })
+  await page.waitForTimeout(wait)
+  const picture = await page.screenshot({ clip: (await page.locator('#view').boundingBox())! })
+  await sharp(picture)
+    .resize(640, 360, { fit: 'cover' })
+    .jpeg({ quality: 78 })
+    .toFile(`examples/shared/cards/${name}.jpg`)
+}
+
 await site.close()
 
 // 256 colours are enough for each, and make a third of the bytes: the package carries them.
