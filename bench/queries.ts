@@ -7,6 +7,7 @@ import RBush from 'rbush'
 import { box, circle, createWorld, defineLayers, rayHit, rayResults } from '../src/2d/index.ts'
 import { Tree } from '../src/2d/tree/tree.ts'
 import { IntList } from '../src/core/state/table.ts'
+import { depthOf } from '../src/core/tree/boxes.ts'
 import { Random } from '../test/helpers/random.ts'
 import { each, head, measure, row, times } from './measure.ts'
 
@@ -344,7 +345,7 @@ function movingBench(): void {
       ],
       rounds,
     )
-    const { depth } = moving.tree.quality()
+    const depth = depthOf(moving.tree)
     row(
       `after ${more} ticks more: ${times(later.seconds[0] / ticks / before)} of the time, depth ${depth}`,
       count,

@@ -1,5 +1,6 @@
 /** What a picture can show of a world besides its bodies, in either dimension: bounds, trees, ways, velocities, loads of joints. */
 import type { BoundsTree } from '../core/tree/boundsTree.ts'
+import { boxesOf } from '../core/tree/boxes.ts'
 import { dimmed, JOINT, mixed } from './palette.ts'
 
 /** What a picture shows besides the bodies. */
@@ -103,7 +104,7 @@ export interface ShownBox {
 /** Every node of some trees, the deeper the brighter. */
 export function treeBoxes(trees: readonly BoundsTree[]): ShownBox[] {
   return trees.flatMap((tree) =>
-    [...tree.boxes()].map(({ box, depth }) => ({ box, colour: mixed(TREE, Math.min(0.85, 0.25 + 0.1 * depth)) })),
+    [...boxesOf(tree)].map(({ box, depth }) => ({ box, colour: mixed(TREE, Math.min(0.85, 0.25 + 0.1 * depth)) })),
   )
 }
 

@@ -1,10 +1,7 @@
 /** What an accessibility checker finds on a page, on a phone and on a screen, on a dark and on a light ground. */
 import assert from 'node:assert/strict'
-import { readFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
+import axe from 'axe-core'
 import type { Site } from './browser.ts'
-
-const checker = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 
 interface Found {
   readonly violations: readonly {
@@ -31,7 +28,7 @@ export async function accessible({ page }: Site): Promise<void> {
 }
 
 async function findings(page: Site['page']): Promise<string[]> {
-  await page.evaluate(checker)
+  await page.evaluate(axe.source)
   const { violations } = await page.evaluate(
     () => (globalThis as unknown as { axe: { run(): Promise<Found> } }).axe.run() as Promise<Found>,
   )

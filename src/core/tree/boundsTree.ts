@@ -35,10 +35,10 @@ export abstract class BoundsTree {
   protected parent = new Int32Array(16)
   protected leaf = new Int32Array(16).fill(NONE)
   /** Numbers of a box, then where in a node the links and the bits stand, and how long it is. */
-  private readonly boxSize: number
-  private readonly link: number
+  readonly boxSize: number
+  readonly link: number
   private readonly bits: number
-  private readonly stride: number
+  readonly stride: number
   private readonly partition: Partition
   private moves = 0
   /** Boxes and bits of a build under way. */
@@ -212,40 +212,6 @@ export abstract class BoundsTree {
         else out.push(-2 - link)
       }
     }
-  }
-
-  /** The bounds of every node and leaf, and how deep it lies: the least coordinates, then the greatest. For pictures; cold. */
-  *boxes(): Generator<{ readonly box: readonly number[]; readonly depth: number }> {
-    const open: [number, number][] = [[0, 1]]
-    for (let top = open.pop(); top !== undefined; top = open.pop()) {
-      const [node, depth] = top
-      for (let side = 0; side < 2; side++) {
-        const base = node * this.stride
-        const link = this.i32[base + this.link + side]
-        if (link === EMPTY) continue
-        const from = base + side * this.boxSize
-        yield { box: [...this.f32.subarray(from, from + this.boxSize)], depth }
-        if (link >= 0) open.push([link, depth + 1])
-      }
-    }
-  }
-
-  /** Depth of the deepest leaf and the sum of the sizes of all inner bounds: how good the tree is. Cold. */
-  quality(): { depth: number; cost: number } {
-    let depth = 0
-    let cost = 0
-    const open: [number, number][] = [[0, 1]]
-    for (let top = open.pop(); top !== undefined; top = open.pop()) {
-      const [node, level] = top
-      if (level > depth) depth = level
-      for (let side = 0; side < 2; side++) {
-        const link = this.i32[node * this.stride + this.link + side]
-        if (link < 0) continue
-        cost += this.sizeOf(2 * node + side)
-        open.push([link, level + 1])
-      }
-    }
-    return { depth, cost }
   }
 
   /**
