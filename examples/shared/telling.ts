@@ -53,8 +53,10 @@ export function tellings(player: ScenePlayer, report: ReturnType<ScenePlayer['st
     const detail = `${event.kind} · ${event.response} · ${event.cause}${dwell}`
     return { kind: event.kind, time: event.time, text, detail, names: [String(event.a), String(event.b)] }
   })
-  const joints = report.joints.map((end): Told => {
-    const text = fillJointTelling(player.jointOf(end.joint).say ?? '{joint} {cause}', jointLine(end))
+  // A hand that lets go is no event of the scene.
+  const ended = report.joints.filter(({ joint }) => player.jointOf(joint) !== undefined)
+  const joints = ended.map((end): Told => {
+    const text = fillJointTelling(player.jointOf(end.joint)?.say ?? '{joint} {cause}', jointLine(end))
     const detail = `joint · ${end.cause} · ${end.force.toFixed(0)} N`
     return {
       kind: 'joint',

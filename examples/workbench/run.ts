@@ -56,9 +56,10 @@ export interface Measures {
   readonly impulse: number[]
 }
 
-/** Ticks between two places to go back to, and how many there are before every other is given up. */
+/** Ticks between two places to go back to, and how many of them, and bytes, there are before every other is given up. */
 const EACH = 10
 const MOST_PLACES = 100
+const MOST_BYTES = 2e8
 /** Colliders up to which is counted who comes near whom: that costs a sort of their bounds each tick. */
 const COUNTED = 1500
 /** Bodies up to which the strongest impulse is looked for. */
@@ -137,7 +138,9 @@ export class Run {
       this.happenings.push(...this.heard)
       for (const action of report.actions) this.lines.push(actionLine(tick, world.rate, action))
       for (const event of report.events) this.lines.push(eventLine(event))
-      for (const end of report.joints) this.lines.push(jointLine(end))
+      for (const end of report.joints) {
+        if (player.jointOf(end.joint) !== undefined) this.lines.push(jointLine(end))
+      }
       for (const { ray, hit } of report.rays) this.lines.push(rayLine(world, ray.name, hit))
       const { spent: times, pairs, impulse } = this.measures
       times[tick - 1] = spent
@@ -150,11 +153,21 @@ export class Run {
 
   /** Goes to a tick, back or forth, to the bit. */
   seek(tick: number): void {
+    this.approach(tick, Infinity)
+  }
+
+  /**
+   * Goes towards a tick for so many milliseconds.
+   * @returns whether it is there
+   */
+  approach(tick: number, most: number): boolean {
     const wanted = Math.max(0, Math.min(tick, this.player.ticks))
+    const end = performance.now() + most
     if (wanted < this.tick || this.places.some((place) => place.tick > this.tick && place.tick <= wanted)) {
       this.goTo(this.places.findLast((place) => place.tick <= wanted)!)
     }
-    while (this.tick < wanted) this.step()
+    while (this.tick < wanted && performance.now() < end) this.step()
+    return this.tick === wanted
   }
 
   /**
@@ -236,7 +249,8 @@ export class Run {
     const { player, tick, counter, applied } = this
     const counted = counter?.state() ?? null
     this.places.push({ tick, world: player.world.snapshot(), player: player.state(), counted, edits: applied })
-    if (this.places.length <= MOST_PLACES) return
+    const bytes = this.places.length * this.places[0].world.bytes
+    if (this.places.length <= MOST_PLACES && bytes <= MOST_BYTES) return
     this.each *= 2
     this.places = this.places.filter((place) => place.tick % this.each === 0)
   }

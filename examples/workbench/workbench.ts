@@ -29,6 +29,8 @@ const OVERLAY_TEXTS: Readonly<Record<(typeof OVERLAYS)[number] | 'names' | 'rays
 }
 /** Milliseconds between two looks at what is picked, while the world runs. */
 const LOOK = 150
+/** Milliseconds of a frame that the way to another tick may take. */
+const WAY = 30
 /** Lengths that an arrow key moves what is picked. */
 const NUDGE = 0.1
 
@@ -47,6 +49,10 @@ let picked: number | null = null
 let second: number | null = null
 let last = 0
 let looked = 0
+/** The tick that is gone to, and what is done there. */
+let target: { readonly tick: number; readonly then: () => void } | null = null
+/** Counts what was asked to be opened: what comes late is not shown. */
+let asked = 0
 let log: readonly LogLine[] | null = null
 const shown: Record<string, boolean> = { names: true, touches: true, joints: true, rays: true }
 
@@ -89,6 +95,7 @@ function say(text: string): void {
 }
 
 function setPlaying(value: boolean): void {
+  target = null
   playing = value && !run.ended
   element('play').textContent = playing ? 'Pause' : 'Play'
   clock = fixedClock(run.player.world.rate)
@@ -105,24 +112,25 @@ function step(): void {
   changed()
 }
 
-function seek(tick: number): void {
+function seek(tick: number, then: () => void = () => {}): void {
   setPlaying(false)
-  run.seek(tick)
-  changed()
+  target = { tick, then }
 }
 
 function goTo({ tick, names }: Happening): void {
-  seek(tick)
-  const [one, other] = names.map((name) => run.bodies().find((body) => String(body) === name) ?? null)
-  picked = one?.serial ?? null
-  second = other?.serial ?? null
+  seek(tick, () => {
+    const [one, other] = names.map((name) => run.bodies().find((body) => String(body) === name) ?? null)
+    picked = one?.serial ?? null
+    second = other?.serial ?? null
+  })
 }
 
 /** Shows a scene from its start. */
-async function show(next: Opened): Promise<void> {
+async function show(next: Opened, turn: number): Promise<void> {
   const made = new Run(next.scene, next.models, changed)
   // The picture of 3D brings its renderer along, and is loaded with the first scene of 3D.
   const Picture = next.scene.dimension === '2d' ? Stage2 : (await import('./stage3.ts')).Stage3
+  if (turn !== asked) return
   stage?.close()
   opened = next
   run = made
@@ -140,7 +148,7 @@ async function show(next: Opened): Promise<void> {
 function restart(): void {
   const { scene, models } = opened
   const beside = log
-  void show({ ...opened, scene, models }).then(() => {
+  void show({ ...opened, scene, models }, ++asked).then(() => {
     if (beside !== null) openLog(beside)
   })
 }
@@ -153,11 +161,12 @@ function openLog(lines: readonly LogLine[]): void {
 }
 
 async function openNamed(name: string): Promise<void> {
+  const turn = ++asked
   const demo = DEMOS.includes(name) ? name : DEMOS[0]
   select.value = demo
   try {
-    await show(await openDemo(demo))
-    say('')
+    await show(await openDemo(demo), turn)
+    if (turn === asked) say('')
   } catch (error) {
     say((error as Error).message)
   }
@@ -165,10 +174,12 @@ async function openNamed(name: string): Promise<void> {
 
 async function take(files: readonly File[]): Promise<void> {
   if (files.length === 0) return
+  const turn = ++asked
   try {
     const found = await openFiles(files)
+    if (turn !== asked) return
     if (found.opened !== null) {
-      await show(found.opened)
+      await show(found.opened, turn)
       select.value = ''
     }
     if (found.log !== null) openLog(found.log)
@@ -227,8 +238,16 @@ function frame(now: number): void {
   if (playing && last > 0)
     clock.advance(((now - last) / 1000) * Number(element<HTMLSelectElement>('speed').value), step)
   last = now
+  if (target !== null && stage !== null) {
+    const { tick, then } = target
+    if (run.approach(tick, WAY)) {
+      target = null
+      then()
+    }
+    changed()
+  }
   if (stage !== null && (dirty || playing)) {
-    const panels = !playing || now - looked > LOOK
+    const panels = (!playing && target === null) || now - looked > LOOK
     dirty = false
     draw()
     if (panels) {
@@ -270,7 +289,7 @@ const KEYS: Readonly<Record<string, () => void>> = {
     setPlaying(false)
     step()
   },
-  ',': () => seek(run.tick - 1),
+  ',': () => seek((target?.tick ?? run.tick) - 1),
   '+': () => stage?.zoom(1.25),
   '=': () => stage?.zoom(1.25),
   '-': () => stage?.zoom(0.8),
@@ -326,7 +345,9 @@ for (const [name, text] of Object.entries(OVERLAY_TEXTS)) {
 
 select.append(...DEMOS.map((name) => new Option(name.replaceAll('-', ' '), name)))
 select.addEventListener('change', () => {
-  location.hash = select.value
+  // After a file the same scene may be chosen again.
+  if (location.hash === `#${select.value}`) void openNamed(select.value)
+  else location.hash = select.value
 })
 addEventListener('hashchange', () => void openNamed(location.hash.slice(1)))
 const files = element<HTMLInputElement>('files')

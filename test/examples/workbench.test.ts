@@ -2,10 +2,12 @@
 import assert from 'node:assert/strict'
 import { readdirSync, readFileSync } from 'node:fs'
 import { test } from 'node:test'
+import { Hand2 } from '../../examples/shared/hand2.ts'
 import { crowd } from '../../examples/workbench/crowd.ts'
 import { curesOf, explain } from '../../examples/workbench/cures.ts'
 import { type AnyBody, Run } from '../../examples/workbench/run.ts'
-import { check, loadModels, readScene } from '../../scenes-package/src/scene/index.ts'
+import { check, loadModels, readScene, type SceneKinds2 } from '../../scenes-package/src/scene/index.ts'
+import type { Body2, World2 } from '../../src/2d/index.ts'
 
 const TICKS = 130
 
@@ -112,6 +114,27 @@ test('a watch that is made by hand is heard, and goes back and forth with the ru
   run.seek(100)
   run.seek(200)
   assert.equal(heard(), known)
+})
+
+test('what a hand holds and throws is held and thrown again, and is no event of the scene', async () => {
+  const run = await runOf('salvage.json')
+  const world = run.player.world as World2<SceneKinds2>
+  const hand = new Hand2<SceneKinds2>()
+  run.seek(60)
+  const { serial, at } = world.find('drum')!
+  run.edit(() => hand.hold(world, run.body(serial) as Body2<SceneKinds2>, at))
+  for (let i = 1; i <= 20; i++) {
+    const target = { x: at.x - 0.3 * i, y: at.y + 0.4 * i }
+    run.edit(() => hand.aim(target), 'aim')
+    run.step()
+  }
+  run.edit(() => hand.release())
+  run.seek(150)
+  const thrown = world.hash()
+  assert.ok(run.body(serial)!.at.x < at.x - 3)
+  for (const tick of [10, 150, 70, 150]) run.seek(tick)
+  assert.equal(world.hash(), thrown)
+  assert.ok(run.happenings.every(({ kind }) => kind !== 'joint'))
 })
 
 test('five thousand shapes: a scene without findings, told alike twice', () => {

@@ -65,7 +65,7 @@ export function playTick(player: ScenePlayer, taker: LineTaker): void {
     const { say } = player.watchOf(event)
     taker.event(line, line.kind === 'during' ? undefined : say?.[line.kind])
   }
-  for (const end of report.joints) taker.joint(jointLine(end), player.jointOf(end.joint).say)
+  for (const end of report.joints) taker.joint(jointLine(end), player.jointOf(end.joint)?.say)
   tellRays(player, report.rays, taker)
 }
 

@@ -163,9 +163,9 @@ export abstract class PlayerCore<
     return this.watches.get(event.watch)!
   }
 
-  /** The part of the file that a joint was made from. */
-  jointOf({ name }: { readonly name: string | null }): SceneJoint {
-    return this.scene.joints!.find((joint) => joint.name === name)!
+  /** The part of the file that a joint was made from; undefined for one that is not of the file, such as a hand that holds something. */
+  jointOf({ name }: { readonly name: string | null }): SceneJoint | undefined {
+    return this.scene.joints?.find((joint) => joint.name === name)
   }
 
   /** One tick: due actions, paths, the world's step, then the rays. */
