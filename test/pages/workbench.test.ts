@@ -186,6 +186,49 @@ test('the pointer picks, asks about a second, drags while paused, and pans', { s
   await at(0)
 })
 
+test('a phone: one finger pans, two zoom, a tap picks', { skip }, async () => {
+  const { page } = site
+  await open('lantern-reef', 390, 844)
+  const touch = await page.context().newCDPSession(page)
+  const box = (await page.locator('canvas#view').boundingBox())!
+  const send = (type: string, ...points: [number, number][]): Promise<unknown> =>
+    touch.send('Input.dispatchTouchEvent', {
+      type: type as 'touchStart',
+      touchPoints: points.map(([x, y], id) => ({ x: box.x + x * box.width, y: box.y + y * box.height, id })),
+    })
+  const picture = () => page.locator('canvas#view').evaluate((canvas) => (canvas as HTMLCanvasElement).toDataURL())
+  const gesture = async (...steps: [number, number][][]): Promise<void> => {
+    await send('touchStart', ...steps[0])
+    for (const step of steps.slice(1)) await send('touchMove', ...step)
+    await send('touchEnd')
+    await page.waitForTimeout(200)
+  }
+  const first = await picture()
+  await gesture([[0.4, 0.9]], [[0.5, 0.85]], [[0.6, 0.8]])
+  const panned = await picture()
+  assert.notEqual(panned, first, 'panned')
+  await gesture(
+    [
+      [0.45, 0.5],
+      [0.55, 0.5],
+    ],
+    [
+      [0.35, 0.5],
+      [0.65, 0.5],
+    ],
+    [
+      [0.2, 0.5],
+      [0.8, 0.5],
+    ],
+  )
+  assert.notEqual(await picture(), panned, 'zoomed')
+  await page.click('#fit')
+  // The beacon, in the lower right.
+  const scale = Math.min(box.width / 40, box.height / 21.5)
+  await gesture([[0.5 + ((34 - 20) * scale) / box.width, 0.5 - ((5.5 - 10.75) * scale) / box.height]])
+  await says('#facts', /beacon|pod/)
+})
+
 test('files: a scene, its event log beside it, a log of another run, and what is neither', { skip }, async () => {
   const { page } = site
   await open('lantern-reef')
