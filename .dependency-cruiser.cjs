@@ -35,8 +35,19 @@ module.exports = {
     ),
     forbid('library-has-no-package', 'keen-sentry runs without any package, everywhere', '^src', 'node_modules|^node:'),
     forbid('library-below-scenes', 'keen-sentry knows no scene file', '^src', '^scenes-package'),
-    forbid('record-stands-alone', 'record knows the core and the dimensions', '^src/record', '^src/(draw|internal)'),
-    forbid('draw-stands-alone', 'draw knows the core and the dimensions', '^src/draw', '^src/(record|internal)'),
+    forbid(
+      'record-stands-alone',
+      'record knows the core and the dimensions',
+      '^src/record',
+      '^src/(draw|testing|internal)',
+    ),
+    forbid(
+      'draw-stands-alone',
+      'draw knows the core and the dimensions',
+      '^src/draw',
+      '^src/(record|testing|internal)',
+    ),
+    forbid('testing-stands-alone', 'the test kit knows the core', '^src/testing', '^src/(?!core|testing)'),
     forbid(
       'scenes-by-entry-points',
       'the package of scenes sees of keen-sentry what its entry points give',

@@ -99,10 +99,13 @@ test('types of the packages hold the type tests, with the declarations checked t
 import { createWorld as create3 } from 'keen-sentry/3d/kinematic'
 import { drawWorld2, toSvg } from 'keen-sentry/draw'
 import { readLog } from 'keen-sentry/record'
+import { playFor } from 'keen-sentry/testing'
 import { playScene } from 'keen-sentry-scenes'
 import { readModel } from 'keen-sentry-scenes/gltf'
 import { defineLayers } from 'keen-sentry'
 export const all = [createWorld, create3, drawWorld2, toSvg, readLog, playScene, readModel, defineLayers]
+playFor(createWorld({ layers: defineLayers(['rock']) }), 1).neverMet('*', { layer: 'rock' })
+playFor(create3({ layers: defineLayers(['rock']) }), 1)
 createWorld({ layers: defineLayers(['rock']) }).kernel
 `,
   )

@@ -14,6 +14,7 @@ export type ErrorCode =
   | 'locked'
   | 'dead-handle'
   | 'duplicate-name'
+  | 'expectation-failed'
   | 'foreign-handle'
   | 'step-in-callback'
   | 'too-many-layers'
