@@ -1,4 +1,7 @@
-/** What knows no dimension: layers, errors, the clock, and the types of events and watches. */
+/**
+ * What knows no dimension: layers, errors, the clock, and the types of events and watches.
+ * @module keen-sentry
+ */
 
 export type { Advice } from './filter/advise.ts'
 export { CHECKS, type Check, type ExplainedCheck, type Explanation } from './filter/explain.ts'

@@ -76,7 +76,7 @@ export interface WorldOptions<L extends string, T extends string, D> {
   rate?: number | undefined
   /** The user's lengths to a metre: 64 for a game that thinks in pixels. Scales every tolerance. Default 1. */
   unit?: number | undefined
-  /** How many ticks {@link WorldCore.past} reaches back, up to 3600. Default 0: then nothing is taken down. */
+  /** How many ticks `world.past` reaches back, up to 3600. Default 0: then nothing is taken down. */
   history?: number | undefined
   /** Collects what is worth a look, for `world.advice()`: while a game is made. Default false; then it costs nothing. */
   advise?: boolean | undefined

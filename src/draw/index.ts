@@ -1,6 +1,7 @@
 /**
  * Pictures of a world: a draw list that any renderer can show, as SVG, and on a canvas. Lists of 2D are drawn as they
  * are; lists of 3D through a camera, or as line segments over a picture of one's own.
+ * @module keen-sentry/draw
  */
 export { ANGLE, type Camera, cameraFor, type NamedView, VIEWS } from './camera.ts'
 export { type CanvasOptions, type Pen, toCanvas } from './canvas.ts'

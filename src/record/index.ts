@@ -1,4 +1,7 @@
-/** The event log as JSON Lines, runs that play again, and where two runs part. */
+/**
+ * The event log as JSON Lines, runs that play again, and where two runs part.
+ * @module keen-sentry/record
+ */
 export { type SaveHeader, saveHeader } from '../core/save/save.ts'
 export {
   type ComparedWorld,

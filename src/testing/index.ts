@@ -1,4 +1,7 @@
-/** Game logic under test without a screen: a world or a scene is played for so long, then asked what happened in it. For any test runner. */
+/**
+ * Game logic under test without a screen: a world or a scene is played for so long, then asked what happened in it. For any test runner.
+ * @module keen-sentry/testing
+ */
 export {
   type ImpactBound,
   PlayedRun,

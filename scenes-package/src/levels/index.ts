@@ -1,4 +1,7 @@
-/** Levels that were drawn elsewhere: pictures, tables, drawings and maps as tiles and lines, and outlines back as drawings and maps. */
+/**
+ * Levels that were drawn elsewhere: pictures, tables, drawings and maps as tiles and lines, and outlines back as drawings and maps.
+ * @module keen-sentry-scenes/levels
+ */
 export { csvFromRows, type NumberGrid, numbersFromCsv } from './csv.ts'
 export { geoJsonFromOutlines, linesFromGeoJson, type OutlineMap, type ReadGeoJsonOptions } from './geojson.ts'
 export type { Line } from './line.ts'

@@ -1,4 +1,7 @@
-/** Scene files of either dimension: reading, checking and playing them. */
+/**
+ * Scene files of either dimension: reading, checking and playing them.
+ * @module keen-sentry-scenes
+ */
 export { check, readScene } from './check.ts'
 export { type Coverage, CoverageCounter, type CoverageState, type LayerPair } from './coverage.ts'
 export { loadModels, type Models, modelFiles } from './models.ts'

@@ -1,6 +1,7 @@
 /**
  * For games that move their bodies themselves: everything of `keen-sentry/2d` but forces, in fewer bytes. Of the types of bodies there
  * are `'static'` and `'kinematic'`. What colliders say of their surfaces (density, friction, `oneWay` …) is kept, and acts on nothing.
+ * @module keen-sentry/2d/kinematic
  */
 import { type Explanation, explain as explainPair } from '../../core/filter/explain.ts'
 import type { SaveOptions } from '../../core/save/save.ts'

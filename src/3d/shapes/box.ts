@@ -7,7 +7,7 @@ import type { Box } from './shape.ts'
 
 /**
  * A box about its origin, full sizes.
- * @param x, y, z metres along the axes, above 0
+ * @param x metres along x, above 0; y and z alike
  * @param options `radius` rounds edges and corners, within the full size; at most half of the smallest side
  * @throws KeenError `bad-number`, `bad-shape`
  */
