@@ -60,7 +60,16 @@ test('links within the docs lead to headings', () => {
   const anchors = (path: string): Set<string> =>
     new Set([...readFileSync(path, 'utf8').matchAll(/^#+ (.*)$/gm)].map(([, heading]) => anchorOf(heading)))
   let links = 0
-  for (const doc of ['guide', 'queries', 'scene-format', 'event-log', 'architecture', 'benchmarks', 'costs', 'from-checks-to-watches']) {
+  for (const doc of [
+    'guide',
+    'queries',
+    'scene-format',
+    'event-log',
+    'architecture',
+    'benchmarks',
+    'costs',
+    'from-checks-to-watches',
+  ]) {
     for (const [, path, anchor] of readFileSync(`docs/${doc}.md`, 'utf8').matchAll(/\]\(([\w-]*\.md)?#([^)]+)\)/g)) {
       links++
       assert.ok(anchors(`docs/${path ?? `${doc}.md`}`).has(anchor), `docs/${doc}.md links to ${path ?? ''}#${anchor}`)
