@@ -94,9 +94,13 @@ export class Collider2<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.host.kernel.wakeTouching(this.slot)
   }
 
-  /** Its bounds in the world, where its body stands now; without end for a halfspace. Null when it was removed. Allocates. */
+  /**
+   * Its bounds in the world, where its body stands now; without end for a halfspace. Null when it was removed. Allocates.
+   * @throws KeenError `locked` inside a decide hook
+   */
   get bounds(): { readonly min: Vec2; readonly max: Vec2 } | null {
     if (!this.alive) return null
+    this.host.population.guardQuery()
     this.host.kernel.refresh()
     const [left, bottom, right, top] = this.host.kernel.geometry.boundsOf(this.slot)
     return { min: { x: left, y: bottom }, max: { x: right, y: top } }

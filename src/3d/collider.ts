@@ -84,9 +84,13 @@ export class Collider3<K extends Kinds = AnyKinds> extends SurfaceCollider<K, Bo
     this.host.kernel.wakeTouching(this.slot)
   }
 
-  /** Its bounds in the world, where its body stands now; without end for a halfspace. Null when it was removed. Allocates. */
+  /**
+   * Its bounds in the world, where its body stands now; without end for a halfspace. Null when it was removed. Allocates.
+   * @throws KeenError `locked` inside a decide hook
+   */
   get bounds(): { readonly min: Vec3; readonly max: Vec3 } | null {
     if (!this.alive) return null
+    this.host.population.guardQuery()
     this.host.kernel.refresh()
     const box = this.host.kernel.geometry.boundsOf(this.slot)
     return { min: { x: box[0], y: box[1], z: box[2] }, max: { x: box[3], y: box[4], z: box[5] } }

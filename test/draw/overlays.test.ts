@@ -113,6 +113,27 @@ for (const dimension of DIMENSIONS) {
       }
     })
 
+    test('bounds inside a handler are those of the end of the tick; inside a decide hook they are refused, as questions are', () => {
+      const world = createWorld({ layers }) as unknown as World2
+      world.add({ type: 'static', colliders: [{ shape: box(2, 2), layer: 'rock' }] })
+      const craft = world.add({ type: 'kinematic', at: at(-4, 0), colliders: [{ shape: circle(1), layer: 'craft' }] })
+      const codes: string[] = []
+      world.decide('craft', 'rock', () => {
+        try {
+          void craft.colliders[0].bounds
+        } catch (error) {
+          codes.push((error as two.KeenError).code)
+        }
+        return 'sense'
+      })
+      let seen = 0
+      world.watch('craft', 'rock', { begin: () => void (seen = craft.colliders[0].bounds!.max.x) })
+      craft.arriveAt(at(-1, 0))
+      world.step()
+      assert.ok(codes.length > 0 && codes.every((code) => code === 'locked'))
+      assert.ok(Math.abs(seen) < 1e-9)
+    })
+
     test('an observer hears, and hides from nobody that no watch of the game does', () => {
       const world = createWorld({ layers, advise: true }) as unknown as World2
       const pool = world.add({ type: 'static', colliders: [{ shape: circle(2), layer: 'zone', sensor: true }] })
