@@ -26,50 +26,92 @@ const TITLES: Readonly<Record<string, string>> = {
   architecture: 'Architecture',
 }
 
-/** Text of docs/ for a page of the site: links lead from where it lies now, and those at a recipe to its own page. */
-function moved(text: string): string {
+/** A part of a page that is a page of its own, so that a search finds it. */
+interface Part {
+  readonly file: string
+  readonly title: string
+  readonly text: string
+}
+
+/** A page that is taken apart at its headings. */
+interface Split {
+  /** What stays on the page. */
+  readonly head: string
+  readonly parts: readonly Part[]
+  /** Where each heading of a part lies now, by the name by which it is linked to. */
+  readonly places: ReadonlyMap<string, string>
+}
+
+const SPLITS: Readonly<Record<string, Split>> = {
+  guide: split('guide', '##', 'I want to …'),
+  recipes: split('recipes', '###'),
+}
+
+/** @param stays the title of a part that stays on the page */
+function split(name: string, mark: string, stays?: string): Split {
+  const [first, ...rest] = sourceOf(name).split(new RegExp(`^${mark} `, 'm'))
+  let head = first
+  const parts: Part[] = []
+  const places = new Map<string, string>()
+  for (const each of rest) {
+    const title = each.slice(0, each.indexOf('\n'))
+    if (title === stays) {
+      head += `${mark} ${each}`
+      continue
+    }
+    const file = `${name}-${anchorOf(title)}`
+    places.set(anchorOf(title), `${file}.md`)
+    for (const [, below] of each.matchAll(/^#+ (.*)$/gm)) places.set(anchorOf(below), `${file}.md#${anchorOf(below)}`)
+    // A heading of its own comes first: those below go up by one.
+    parts.push({ file, title, text: each.slice(title.length).replace(/^#(#+ )/gm, '$1') })
+  }
+  return { head, parts, places }
+}
+
+/** The text of a page without its title. */
+function sourceOf(name: string): string {
+  return readFileSync(`docs/${name}.md`, 'utf8').replace(/^# .*\n/, '')
+}
+
+/** The name by which a heading is linked to. */
+function anchorOf(title: string): string {
+  return title
+    .toLowerCase()
+    .replace(/[^\w\s-]/g, '')
+    .trim()
+    .replace(/\s/g, '-')
+}
+
+/** The text of a page of docs/ for the site: links lead from where it lies now, and to where parts of pages lie. */
+function moved(text: string, from: string): string {
   return text
-    .replace(/\]\((?:recipes\.md)?#([\w-]+)\)/g, (whole, anchor: string) =>
-      recipes.has(anchor) && whole.includes('recipes.md') ? `](recipe-${anchor}.md)` : whole,
-    )
+    .replace(/\]\((?:([\w-]+)\.md)?#([\w-]+)\)/g, (whole, to: string | undefined, anchor: string) => {
+      const place = SPLITS[to ?? from]?.places.get(anchor)
+      return place === undefined ? whole : `](${place})`
+    })
     .replace(/\]\(\.\.\//g, '](../../')
     .replace(/\]\((?!#|https?:|\.\.\/|[\w-]+\.md)/g, '](../../docs/')
     .replace(/\]\((?:\.\/)?([\w-]+)\.md/g, (whole, other: string) =>
-      other in TITLES || other.startsWith('recipe-') ? whole : `](../../docs/${other}.md`,
+      other in TITLES || /^(guide|recipes)-/.test(other) ? whole : `](../../docs/${other}.md`,
     )
 }
 
-/** The recipes by the names by which they are linked to: each is a page of its own, so that a search finds it. */
-const recipes = new Map(
-  readFileSync('docs/recipes.md', 'utf8')
-    .split(/^### /m)
-    .slice(1)
-    .map((text) => {
-      const title = text.slice(0, text.indexOf('\n'))
-      const anchor = title
-        .toLowerCase()
-        .replace(/[^\w\s-]/g, '')
-        .trim()
-        .replace(/\s/g, '-')
-      return [anchor, { title, text: text.slice(title.length) }] as const
-    }),
-)
-
-function write(name: string, title: string, text: string, children: readonly string[] = []): string {
-  const path = join(PAGES, `${name}.md`)
-  const below =
-    children.length === 0 ? '' : `children:\n${children.map((child) => `  - ./${basename(child)}\n`).join('')}`
-  writeFileSync(path, `---\ntitle: ${JSON.stringify(title)}\n${below}---\n\n# ${title}\n\n${moved(text)}`)
+/** @param from the page of docs/ that the text is of */
+function write(file: string, title: string, text: string, from: string, children: readonly string[] = []): string {
+  const path = join(PAGES, `${file}.md`)
+  const below = children.map((child) => `  - ./${basename(child)}\n`).join('')
+  const head = `title: ${JSON.stringify(title)}\n${below === '' ? '' : `children:\n${below}`}`
+  writeFileSync(path, `---\n${head}---\n\n# ${title}\n\n${moved(text, from)}`)
   return path
 }
 
 /** A page of docs/ as one of the site, with those below it. */
 function page(name: string, title: string): string {
-  const text = readFileSync(`docs/${name}.md`, 'utf8').replace(/^# .*\n/, '')
-  if (name !== 'recipes') return write(name, title, text)
-  const children = [...recipes].map(([anchor, recipe]) => write(`recipe-${anchor}`, recipe.title, recipe.text))
-  const list = [...recipes].map(([anchor, recipe]) => `- [${recipe.title}](recipe-${anchor}.md)`).join('\n')
-  return write(name, title, `${text.slice(0, text.indexOf('\n### '))}\n\n${list}\n`, children)
+  const parted = SPLITS[name]
+  if (parted === undefined) return write(name, title, sourceOf(name), name)
+  const children = parted.parts.map((part) => write(part.file, part.title, part.text, name))
+  const list = parted.parts.map((part) => `- [${part.title}](${part.file}.md)`).join('\n')
+  return write(name, title, `${parted.head}\n\n${list}\n`, name, children)
 }
 
 /** The first page: what the README says, for a reader who has come. */
