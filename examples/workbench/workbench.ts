@@ -146,9 +146,8 @@ async function show(next: Opened, turn: number): Promise<void> {
 }
 
 function restart(): void {
-  const { scene, models } = opened
   const beside = log
-  void show({ ...opened, scene, models }, ++asked).then(() => {
+  void show(opened, ++asked).then(() => {
     if (beside !== null) openLog(beside)
   })
 }
@@ -260,6 +259,7 @@ function frame(now: number): void {
 /** Picks the body that comes so many after the one that is picked. */
 function pickNext(by: number, isSecond: boolean): void {
   const bodies = run.bodies()
+  if (bodies.length < (isSecond ? 2 : 1)) return
   const now = bodies.findIndex(({ serial }) => serial === (isSecond ? (second ?? picked) : picked))
   let next = bodies[(now + by + bodies.length) % bodies.length]
   if (isSecond && next.serial === picked) next = bodies[(now + 2 * by + bodies.length) % bodies.length]
