@@ -1,6 +1,6 @@
 /** The workbench: any scene, what the layer sees of it, and why. */
 import { fixedClock } from 'keen-sentry'
-import type { OVERLAYS, Overlays } from 'keen-sentry/draw'
+import { OVERLAYS, type Overlays } from 'keen-sentry/draw'
 import type { LogLine } from 'keen-sentry/record'
 import { TimePlot } from '../shared/gauges.ts'
 import { element, theme } from '../shared/page.ts'
@@ -208,7 +208,7 @@ function draw(): void {
     picked: body,
     second: other,
     layers: layersPanel.shown,
-    show: shown as Overlays,
+    show: Object.fromEntries(OVERLAYS.map((name) => [name, shown[name] ?? false])) as Overlays,
     names: shown['names'],
     rays: shown['rays'],
     alpha: playing ? clock.alpha : 1,

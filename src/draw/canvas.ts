@@ -1,4 +1,5 @@
 /** The draw list on a canvas: the same looks as the SVG, for pages. */
+import { oneOf } from '../core/util/checks.ts'
 import type { DrawItem, DrawList, FaceItem, RegionItem, RoundItem } from './list.ts'
 import { gridStep } from './svg.ts'
 import { THEMES, type Theme, type ThemeName } from './theme.ts'
@@ -58,7 +59,7 @@ export function toCanvas(
   { view: own, ground = true, theme: name = 'dark' }: CanvasOptions = {},
 ): View {
   const view = own ?? fitView(list.min, list.max, { left: 0, top: 0, width, height })
-  const theme = THEMES[name]
+  const theme = THEMES[oneOf(name, ['dark', 'light'], "'theme' of a canvas")]
   if (ground) {
     pen.fillStyle = theme.ground
     pen.fillRect(0, 0, width, height)

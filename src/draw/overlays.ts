@@ -1,6 +1,7 @@
 /** What a picture can show of a world besides its bodies, in either dimension: bounds, trees, ways, velocities, loads of joints. */
 import type { BoundsTree } from '../core/tree/boundsTree.ts'
 import { boxesOf } from '../core/tree/boxes.ts'
+import { onlyFields, record } from '../core/util/checks.ts'
 import { dimmed, JOINT, mixed } from './palette.ts'
 
 /** What a picture shows besides the bodies. */
@@ -26,8 +27,13 @@ export interface Overlays {
 /** The names of the overlays. */
 export const OVERLAYS = ['touches', 'joints', 'loads', 'bounds', 'tree', 'velocities', 'ways', 'asleep'] as const
 
-/** Which overlays are on, the defaults filled in. */
+/**
+ * Which overlays are on, the defaults filled in.
+ * @throws KeenError `bad-argument` for one that there is not
+ */
 export function overlaysOf(show: Overlays = {}): Required<{ [K in keyof Overlays]: boolean }> {
+  record(show, "'show' of a picture")
+  onlyFields(show, OVERLAYS, "'show' of a picture")
   const { touches = true, joints = true, loads = false, bounds = false } = show
   const { tree = false, velocities = false, ways = false, asleep = false } = show
   return { touches, joints, loads, bounds, tree, velocities, ways, asleep }

@@ -2,10 +2,10 @@
  * A run that was listened to, and what is expected of it. Every pair is watched, collider by collider, by an observer; so all that any watch of the
  * game could have heard is known afterwards, and `explain` still tells what the game itself watches.
  */
-import { finite, record } from '../core/util/checks.ts'
+import { finite, oneOf, onlyFields, record } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { hint } from '../core/util/suggestions.ts'
-import type { Cause } from '../core/watch/causes.ts'
+import { CAUSES, type Cause } from '../core/watch/causes.ts'
 
 /** A place of either dimension. */
 interface Place {
@@ -47,6 +47,8 @@ export interface PlayedWorld {
   readonly layers: { readonly all: readonly string[]; names(mask: number): readonly string[] }
   /** By age. */
   bodies(): readonly PlayedBody[]
+  /** Who carries a tag; throws where there is no such tag. */
+  tagged(tag: never): readonly object[]
   /** Reports when two meet. */
   watch(first: never, second: never, handlers?: never, options?: never): { stop(): void }
   /** Why two meet or do not. */
@@ -158,6 +160,7 @@ interface Event {
 }
 
 const AXES = ['x', 'y', 'z'] as const
+const WINDOW = ['from', 'until']
 /** Bodies of each side that are tried for the pair to be explained. */
 const TRIED = 6
 /** Lines of a story that a failure prints. */
@@ -175,6 +178,7 @@ const SLACK = 1e-9
 export function playFor(target: PlayedTarget, seconds: number, options: PlayOptions = {}): PlayedRun {
   record(target, 'what is played')
   record(options, 'the options of playFor')
+  onlyFields(options, ['before'], 'the options of playFor')
   const world = 'world' in target ? target.world : target
   if (typeof world?.watch !== 'function' || typeof target.step !== 'function') {
     throw new KeenError('bad-argument', `playFor takes a world or a player of a scene, got ${show(target)}`)
@@ -205,6 +209,9 @@ export class PlayedRun {
   private readonly strikes: Struck[] = []
   private readonly reaches = new Map<PlayedBody, Reach>()
   private readonly names = new Set<string>()
+  /** Layers and tags that anybody was on or carried at the end of a tick. */
+  private readonly layers = new Set<string>()
+  private readonly tags = new Set<string>()
   private readonly begin: number
 
   /** @internal */
@@ -243,6 +250,7 @@ export class PlayedRun {
    */
   neverMet(a: PlayedSide, b: PlayedSide, when: When = {}): void {
     const [from, until] = this.window(when)
+    for (const side of [a, b]) this.someone(side)
     let open: RunEvent | null = null
     const met = (event: RunEvent, end: number): boolean => event.time <= until + SLACK && end >= from - SLACK
     for (const event of this.eventsOf(a, b)) {
@@ -262,10 +270,11 @@ export class PlayedRun {
     if (bound.impulse === undefined && bound.speed === undefined) {
       throw new KeenError('bad-argument', "a bound of impacts needs 'impulse' or 'speed'")
     }
-    const [from, until] = this.window(bound)
-    const [first, second] = [this.side(a), this.side(b)]
+    const [from, until] = this.window(bound, 'impulse', 'speed')
+    const [first, second] = [this.someone(a), this.someone(b)]
+    if (bound.impulse !== undefined) finite(bound.impulse, "'impulse' of a bound")
+    if (bound.speed !== undefined) finite(bound.speed, "'speed' of a bound")
     const most = { impulse: bound.impulse ?? Infinity, speed: bound.speed ?? Infinity }
-    finite(Math.min(most.impulse, most.speed), 'the bound of impacts')
     const isOver = ({ impulse, speed }: Struck): boolean => impulse > most.impulse || speed > most.speed
     const worst = this.strikes
       .filter((each) => each.time >= from - SLACK && each.time <= until + SLACK && isBetween(each, first, second))
@@ -293,9 +302,17 @@ export class PlayedRun {
    */
   stayedWithin(box: { readonly min: Place; readonly max: Place }, who: PlayedSide = '*'): void {
     record(box, 'a box')
-    const side = this.side(who)
-    for (const reach of this.reaches.values()) {
-      if (!side.covers(reach.body, null)) continue
+    onlyFields(box, ['min', 'max'], 'a box')
+    for (const corner of ['min', 'max'] as const) {
+      record(box[corner], `'${corner}' of a box`)
+      for (const axis of AXES)
+        if (box[corner][axis] !== undefined) finite(box[corner][axis], `'${corner}.${axis}' of a box`)
+    }
+    const side = this.someone(who)
+    const moving = [...this.reaches.values()].filter(({ body }) => side.covers(body, null))
+    if (moving.length === 0)
+      throw new KeenError('bad-argument', `${side.text}: nobody there could move in this run, so nobody could leave`)
+    for (const reach of moving) {
       for (const [i, axis] of AXES.entries()) {
         if (i >= reach.min.length) continue
         const low = box.min[axis] ?? -Infinity
@@ -335,6 +352,10 @@ export class PlayedRun {
     const { time } = this.world
     for (const body of this.world.bodies() as readonly (PlayedBody & { type: string })[]) {
       if (body.name !== null) this.names.add(body.name)
+      for (const { layerBits, tags } of body.colliders) {
+        for (const layer of this.world.layers.names(layerBits)) this.layers.add(layer)
+        for (const tag of tags) this.tags.add(tag)
+      }
       if (body.type === 'static') continue
       for (const { bounds } of body.colliders) {
         if (bounds === null) continue
@@ -370,8 +391,10 @@ export class PlayedRun {
     b: PlayedSide,
     when: When & { readonly cause?: Cause; readonly response?: 'solid' | 'sense' },
   ): RunEvent {
-    const [from, until] = this.window(when)
+    const [from, until] = this.window(when, 'cause', 'response')
     const { cause, response } = when
+    if (cause !== undefined) oneOf(cause, CAUSES, "'cause' of an expectation")
+    if (response !== undefined) oneOf(response, ['solid', 'sense'], "'response' of an expectation")
     const found = this.eventsOf(a, b).find(
       (event) =>
         event.kind === kind &&
@@ -385,9 +408,16 @@ export class PlayedRun {
     return this.fail(a, b, `were to ${kind === 'begin' ? 'meet' : 'part'}${how}${windowText(when)}, and did not`)
   }
 
-  private window({ from, until }: When): [number, number] {
+  /** @param fields what it may say besides */
+  private window(when: When, ...fields: string[]): [number, number] {
+    record(when, 'a window')
+    onlyFields(when, [...WINDOW, ...fields], 'a window')
+    const { from, until } = when
     if (from !== undefined) finite(from, "'from' of a window")
     if (until !== undefined) finite(until, "'until' of a window")
+    if (from !== undefined && until !== undefined && from > until) {
+      throw new KeenError('bad-number', `a window must not end before it begins, got ${from} to ${until}`)
+    }
     if (until !== undefined && until < this.begin) {
       throw new KeenError(
         'bad-number',
@@ -440,6 +470,17 @@ export class PlayedRun {
     return events
   }
 
+  /** A side that somebody was on in the run: of nobody it would be no news that nothing happened to him. */
+  private someone(side: PlayedSide): Side {
+    const found = this.side(side)
+    if (found.isEmpty)
+      throw new KeenError(
+        'bad-argument',
+        `${found.text}: nobody was there in this run, so nothing could happen to them`,
+      )
+    return found
+  }
+
   private side(side: PlayedSide): Side {
     if (side === '*') return { text: 'everybody', covers: () => true }
     if (typeof side === 'string') {
@@ -471,6 +512,7 @@ export class PlayedRun {
       }
       return {
         text: `layer ${layer}`,
+        isEmpty: !this.layers.has(layer),
         covers: (body, who) =>
           (who === null ? body.colliders.map((each) => this.whoIs(body, each)) : [who]).some(({ layers }) =>
             layers.includes(layer),
@@ -479,8 +521,10 @@ export class PlayedRun {
     }
     if ('tag' in side && typeof side.tag === 'string') {
       const { tag } = side
+      this.world.tagged(tag as never)
       return {
         text: `tag ${tag}`,
+        isEmpty: !this.tags.has(tag),
         covers: (body, who) => (who === null ? body.colliders : [who]).some(({ tags }) => tags.includes(tag)),
       }
     }
@@ -525,6 +569,8 @@ export class PlayedRun {
 /** Whom a side of an expectation covers. */
 interface Side {
   readonly text: string
+  /** Nobody was on it. */
+  readonly isEmpty?: boolean
   /** @param who what it was in an event; null for what it is now */
   covers(body: PlayedBody, who: Who | null): boolean
 }

@@ -56,6 +56,7 @@ for (const dimension of DIMENSIONS) {
       }
       assert.ok(bare.items.length > 0)
       assert.deepEqual(draw(world), draw(world, { show: { touches: true, joints: true } }), 'the default')
+      assert.throws(() => draw(world, { show: { bound: true } }), /bound/)
     })
 
     test('a velocity ends where the centre would be in a quarter of a second; a way is that of the last tick', () => {
@@ -209,6 +210,7 @@ test('a light ground: other colours, all of them dark enough to be seen on it', 
   const dark = recorder()
   toCanvas(drawWorld2(world, { show: { bounds: true } }), dark.pen, 400, 300)
   assert.ok([...dark.styles].every((style) => !light.styles.has(style)))
+  assert.throws(() => toCanvas(drawWorld2(world), dark.pen, 4, 3, { theme: 'drak' as never }), /'theme' of a canvas/)
   for (const style of light.styles) assert.match(style, /^#[0-9a-f]{6}$/)
 })
 

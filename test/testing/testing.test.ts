@@ -174,6 +174,53 @@ for (const dimension of DIMENSIONS) {
       assert.equal(world.stats.watches, 0)
     })
 
+    test('nothing is passed in silence: misspelt fields, windows of no time, sides that nobody was on', () => {
+      const { world, craft } = course()
+      const run = playFor(world, 2)
+      const bad = (act: () => unknown): string => refused('bad-argument', act)
+      assert.match(
+        bad(() => run.neverMet(craft, 'roof', { untill: 1 } as never)),
+        /untill/,
+      )
+      assert.match(
+        bad(() => run.impactsBelow(craft, 'wall', { speed: 1, impulze: 2 } as never)),
+        /impulze/,
+      )
+      assert.match(
+        bad(() => run.began(craft, 'pool', { cause: 'movd' as never })),
+        /movd/,
+      )
+      assert.match(
+        bad(() => playFor(world, 1, { befor: () => {} } as never)),
+        /befor/,
+      )
+      assert.match(
+        bad(() => run.stayedWithin({ min: at(0, 0) } as never)),
+        /'max' of a box/,
+      )
+      assert.match(
+        refused('bad-number', () => run.neverMet(craft, 'roof', { from: 2, until: 1 })),
+        /must not end before/,
+      )
+      refused('bad-number', () => run.stayedWithin({ min: { x: Number.NaN, y: 0 }, max: { x: 9, y: 9 } }))
+      refused('unknown-tag', () => run.neverMet({ tag: 'lou' }, 'roof'))
+      assert.match(
+        bad(() => run.stayedWithin({ min: at(-99, -99), max: at(99, 99) } as never, 'wall')),
+        /nobody there could move/,
+      )
+      const other = createWorld({ layers, tags: ['loud'] }) as World2
+      other.add({ type: 'kinematic', colliders: [{ shape: circle(1), layer: 'craft' }] })
+      const empty = playFor(other, 0.1)
+      assert.match(
+        bad(() => empty.neverMet('craft', 'rock')),
+        /layer rock: nobody was there/,
+      )
+      assert.match(
+        bad(() => empty.impactsBelow({ tag: 'loud' }, '*', { speed: 1 })),
+        /tag loud: nobody was there/,
+      )
+    })
+
     test('what is no side, no name, no world or no time is refused', () => {
       const { world, craft } = course()
       const run = playFor(world, 0.1)
