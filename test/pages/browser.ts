@@ -1,9 +1,9 @@
-/** A headless Chromium and a server for the built examples; skips aloud where there is no browser, except in CI. */
+/** A headless Chromium and a server for the examples, built as they are published; skips aloud where there is no browser, except in CI. */
 import assert from 'node:assert/strict'
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { type Browser, chromium, type Page } from 'playwright-core'
-import { createServer, type ViteDevServer } from 'vite'
+import { build, preview } from 'vite'
 
 const CANDIDATES = [
   process.env['KEEN_BROWSER'],
@@ -11,6 +11,8 @@ const CANDIDATES = [
   '/usr/bin/chromium-browser',
   '/usr/bin/google-chrome',
 ]
+
+const CONFIG = fileURLToPath(new URL('../../examples/vite.config.ts', import.meta.url))
 
 export interface Site {
   page: Page
@@ -33,12 +35,10 @@ function found(): string | undefined {
 
 /** @param webgl draws in 3D, in software: slower to begin */
 export async function openSite({ webgl = false } = {}): Promise<Site> {
-  const server: ViteDevServer = await createServer({
-    configFile: fileURLToPath(new URL('../../examples/vite.config.ts', import.meta.url)),
-    server: { port: 0, host: '127.0.0.1' },
-    logLevel: 'error',
-  })
-  await server.listen()
+  const pages = { configFile: CONFIG, logLevel: 'error' } as const
+  // A run of many files builds them once, before.
+  if (!process.env['KEEN_PAGES_BUILT']) await build(pages)
+  const server = await preview({ ...pages, preview: { port: 0, host: '127.0.0.1' } })
   const browser: Browser = await chromium.launch({
     executablePath: found() ?? '',
     args: [
