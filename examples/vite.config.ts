@@ -15,6 +15,7 @@ export default defineConfig({
     rolldownOptions: {
       input: {
         home: here('./index.html'),
+        game: here('./lantern/index.html'),
         workbench: here('./workbench/index.html'),
         reef: here('./reef/index.html'),
         questions: here('./questions/index.html'),

@@ -153,15 +153,14 @@ await page.waitForTimeout(600)
 await page.screenshot({ path: `${OUT}/page-workbench.png` })
 await page.emulateMedia({ colorScheme: 'dark' })
 
-await page.goto(`${site.address}reef/index.html`)
-await page.waitForSelector('#clock')
-await page.evaluate(() => {
-  for (let i = 0; i < 480; i++) document.getElementById('step')?.click()
+await page.goto(`${site.address}lantern/index.html`)
+await page.click('#other')
+await page.waitForFunction(() => Number.parseFloat(document.getElementById('where')!.textContent!) > 54, null, {
+  timeout: 120_000,
 })
-await page.waitForTimeout(300)
-await page.mouse.move(700, 355)
-await page.waitForTimeout(300)
-await page.screenshot({ path: `${OUT}/page-reef.png` })
+await page.keyboard.press('Space')
+await page.waitForTimeout(900)
+await page.screenshot({ path: `${OUT}/page-game.png` })
 
 await page.goto(`${site.address}questions/index.html`)
 await page.waitForSelector('#hits li')

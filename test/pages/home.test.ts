@@ -19,7 +19,7 @@ test('a card leads to a page that is called as the card is', { skip }, async () 
     .evaluateAll((all) =>
       all.map((card) => [card.querySelector('h2')!.textContent, card.getAttribute('href')] as const),
     )
-  assert.equal(cards.length, 11)
+  assert.equal(cards.length, 12)
   for (const [name, href] of cards) {
     const html = await (await fetch(new URL(href!, site.address))).text()
     assert.ok(html.includes(`<h1>${name}</h1>`), `the heading of ${href}`)
