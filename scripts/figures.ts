@@ -1,5 +1,6 @@
-/** Draws the figures of `docs/architecture.md`: the way of a tick and of a query. `npm run figures`. */
+/** Draws the figures of `docs/architecture.md`, the way of a tick and of a query, and those of the guide. `npm run figures`. */
 import { mkdirSync, writeFileSync } from 'node:fs'
+import { concepts } from './concepts.ts'
 
 const CORE = '#dbe9f6'
 const DIMENSION = '#dff0dc'
@@ -379,3 +380,4 @@ function query(): string {
 mkdirSync('docs/figures', { recursive: true })
 writeFileSync('docs/figures/tick.svg', tick())
 writeFileSync('docs/figures/query.svg', query())
+concepts()

@@ -1,7 +1,9 @@
 /** A question to a world and its answer, as items of a draw list. */
 import type { Shape2 } from '../2d/index.ts'
+import { HEAD } from '../2d/shapes/layout.ts'
 import type { DrawItem, Point } from './list.ts'
 import { HIT, RAY } from './palette.ts'
+import { corePoints, shownPieces } from './pieces2d.ts'
 
 /** What every hit has that is drawn. */
 export interface ShownHit2 {
@@ -63,11 +65,8 @@ export function questionItems2(question: Question2, hits: readonly ShownHit2[]):
 function outlineItems(shape: Shape2, at: Point, angle: number, lit: boolean): DrawItem[] {
   const cos = Math.cos(angle)
   const sin = Math.sin(angle)
-  return shape.pieces.map(({ block }): DrawItem => {
-    const points: Point[] = []
-    for (let i = 1; i < block.length; i += 2) {
-      points.push({ x: at.x + cos * block[i] - sin * block[i + 1], y: at.y + sin * block[i] + cos * block[i + 1] })
-    }
-    return { kind: 'round', points, radius: block[0], colour: RAY, fill: 'ghost', lit }
+  return shownPieces(shape).map(({ block }): DrawItem => {
+    const points = corePoints(block).map(({ x, y }) => ({ x: at.x + cos * x - sin * y, y: at.y + sin * x + cos * y }))
+    return { kind: 'round', points, radius: block[HEAD], colour: RAY, fill: 'ghost', lit }
   })
 }

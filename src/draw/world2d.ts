@@ -1,6 +1,6 @@
 /** A 2D world as a draw list: solids plain, sensors hatched, what is off as a ghost, rays with point and normal. */
-import { type Body2, box, type Collider2, type RayHit2, type Shape2, type World2 } from '../2d/index.ts'
-import { CONVEX, HEAD, LINE, PLANE } from '../2d/shapes/layout.ts'
+import { type Body2, box, type Collider2, type RayHit2, type World2 } from '../2d/index.ts'
+import { HEAD, LINE, PLANE } from '../2d/shapes/layout.ts'
 import type { Piece } from '../2d/shapes/shape.ts'
 import type { Kinds } from '../core/index.ts'
 import { arcItems, brokenItems, jointItems, jointLook } from './joints.ts'
@@ -32,6 +32,7 @@ import {
   wayItems,
 } from './overlays.ts'
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
+import { corePoints, shownPieces } from './pieces2d.ts'
 
 /** A ray to be shown, and what it meets. */
 export interface ShownRay2<K extends Kinds> {
@@ -234,23 +235,13 @@ function loadsOf<K extends Kinds>(world: World2<K>): DrawItem[] {
   })
 }
 
-/** The pieces of a shape as they are drawn: a concave outline as one, not as the convex pieces it was cut into. */
-function shownPieces(shape: Shape2): readonly Piece[] {
-  if (shape.kind !== 'polygon' || shape.radius > 0 || shape.pieces.length === 1) return shape.pieces
-  const block = Float64Array.of(CONVEX, shape.points.length, 0, ...shape.points.flatMap((point) => [point.x, point.y]))
-  return [{ ...shape.pieces[0], block }]
-}
-
 /** The core points of a piece of a collider in the world. */
 function outline<K extends Kinds>(
   collider: Collider2<K>,
   block: Float64Array,
   pose: { at: Point; angle: number },
 ): Point[] {
-  const points: Point[] = []
-  for (let i = HEAD + 1; i < block.length; i += 2)
-    points.push(inWorld(collider, { x: block[i], y: block[i + 1] }, pose))
-  return points
+  return corePoints(block).map((point) => inWorld(collider, point, pose))
 }
 
 /** A point about a collider's shape, in the world. */

@@ -1,8 +1,8 @@
 import assert from 'node:assert/strict'
 import { test } from 'node:test'
-import { box, circle, createWorld, defineLayers, halfspace } from '../../src/2d/index.ts'
+import { box, capsule, circle, createWorld, defineLayers, halfspace, polygon, type Shape2 } from '../../src/2d/index.ts'
 import * as space3 from '../../src/3d/index.ts'
-import { drawWorld2, drawWorld3, fitView, layerColour, toSvg } from '../../src/draw/index.ts'
+import { drawWorld2, drawWorld3, fitView, layerColour, questionItems2, toSvg } from '../../src/draw/index.ts'
 import { placeLabels } from '../../src/draw/view.ts'
 
 const layers = defineLayers(['rock', 'craft', 'zone'], { pairs: [['zone', '*', 'sense']] })
@@ -65,6 +65,47 @@ test('a ray is drawn to its hit, with point, normal and the rest dashed', () => 
     ],
   )
   assert.equal(items.filter((item) => item.kind === 'mark' && item.sign === 'ring').length, 1)
+})
+
+test('the shape of a question is drawn as it is, where it is asked', () => {
+  const rounds = (shape: Shape2, angle: number) =>
+    questionItems2({ kind: 'overlap', shape, at: { x: 10, y: 5 }, angle }, []).filter((item) => item.kind === 'round')
+  assert.deepEqual(rounds(circle(2), 1), [
+    { kind: 'round', points: [{ x: 10, y: 5 }], radius: 2, colour: '#f7f1c8', fill: 'ghost', lit: true },
+  ])
+  const cases: [Shape2, number][] = [
+    [box(4, 2), 4],
+    [box(4, 2, { radius: 0.5 }), 4],
+    [capsule({ x: -1, y: 0 }, { x: 1, y: 0.5 }, 0.3), 2],
+    [
+      polygon([
+        { x: 0, y: 0 },
+        { x: 3, y: 0 },
+        { x: 1, y: 1 },
+        { x: 0, y: 3 },
+      ]),
+      4,
+    ],
+  ]
+  for (const [shape, corners] of cases) {
+    for (const angle of [0, 0.7]) {
+      const [{ points, radius }] = rounds(shape, angle)
+      assert.equal(points.length, corners)
+      // Its bounds are those of a collider that stands there.
+      const world = createWorld({ layers })
+      const { bounds } = world.add({
+        type: 'static',
+        at: { x: 10, y: 5 },
+        angle,
+        colliders: [{ shape, layer: 'rock' }],
+      }).colliders[0]
+      const near = (a: number, b: number) => assert.ok(Math.abs(a - b) < 1e-9, `${shape.kind}: ${a} and ${b}`)
+      near(Math.min(...points.map(({ x }) => x)) - radius, bounds!.min.x)
+      near(Math.max(...points.map(({ x }) => x)) + radius, bounds!.max.x)
+      near(Math.min(...points.map(({ y }) => y)) - radius, bounds!.min.y)
+      near(Math.max(...points.map(({ y }) => y)) + radius, bounds!.max.y)
+    }
+  }
 })
 
 test('the SVG escapes names, is the same for the same list, and has no number that is not finite', () => {
