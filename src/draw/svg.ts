@@ -49,7 +49,8 @@ export function toSvg(list: DrawList, options: SvgOptions = {}): string {
       `${escapeText(label.text)}</text>`,
   )
   return [
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" font-family="${FONT}">`,
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" font-family="${FONT}">`,
+    ...[list.title || list.caption].filter((name) => name !== '').map((name) => `<title>${escapeText(name)}</title>`),
     `<defs>${patterns.join('')}<clipPath id="scene"><rect x="0" y="${HEAD}" width="${width}" height="${height - HEAD - FOOT}"/></clipPath></defs>`,
     `<rect width="${width}" height="${height}" fill="${GROUND}"/>`,
     `<g clip-path="url(#scene)">`,
