@@ -173,21 +173,26 @@ export abstract class WorldOfBodies<
    */
   addAll(specs: readonly (Body & NeedsData<K['data']>)[]): B[] {
     this.population.guard('addAll')
+    const all = list(specs, 'the bodies of addAll') as readonly (Body & NeedsData<K['data']>)[]
     const names = new Set<string>()
-    const checked = list(specs, 'the bodies of addAll').map((spec, index) => {
+    let colliders = 0
+    // Checked twice: what a check makes is let go at once, for a million of them would be more than the bodies themselves.
+    all.forEach((spec, index) => {
       try {
-        const body = this.checkBody(spec as Body & NeedsData<K['data']>)
-        if (body.name !== null && names.has(body.name))
-          throw new KeenError('duplicate-name', `a body before it is called ${show(body.name)}`)
-        if (body.name !== null) names.add(body.name)
-        return body
+        const { name, colliders: parts } = this.checkBody(spec)
+        colliders += parts.length
+        if (name === null) return
+        if (names.has(name)) throw new KeenError('duplicate-name', `a body before it is called ${show(name)}`)
+        names.add(name)
       } catch (error) {
         throw error instanceof KeenError
           ? new KeenError(error.code, `body ${index} of addAll: ${error.message}`)
           : error
       }
     })
-    return checked.map((each) => this.putBody(each))
+    this.population.bodies.reserve(all.length)
+    this.population.colliders.reserve(colliders)
+    return all.map((spec) => this.putBody(this.checkBody(spec)))
   }
 
   /** Checks what a body is made from. */

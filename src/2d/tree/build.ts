@@ -4,12 +4,18 @@
  */
 import { binOf, splitByBin } from '../../core/tree/grow.ts'
 
+/** Bins along an axis, at most; fewer for a range of few, for they are gone through however many boxes there are. */
 const BINS = 16
+const SOME = 8
+const MANY = 32
 
-const counts = new Int32Array(BINS)
-/** min x, min y, max x, max y of each bin, and from the right. */
-const boxes = new Float64Array(4 * BINS)
+/** Of each axis: how many are in a bin, and its min x, min y, max x, max y; and from the right the cost of all from it on. */
+const counts = [new Int32Array(BINS), new Int32Array(BINS)]
+const boxes = [new Float64Array(4 * BINS), new Float64Array(4 * BINS)]
 const right = new Float64Array(BINS)
+
+/** Where a range is split best: the axis, and the last bin of the first part; and what that costs. */
+const best = { cost: Infinity, axis: 0, bin: 0 }
 
 /** Puts a range in the order of its best split; returns where the second part begins. */
 export function partition(data: Int32Array, first: number, end: number, box: Float64Array): number {
@@ -26,72 +32,88 @@ export function partition(data: Int32Array, first: number, end: number, box: Flo
     if (y < minY) minY = y
     if (y > maxY) maxY = y
   }
-  let bestCost = Infinity
-  let bestAxis = 0
-  let bestBin = 0
+  const wide = maxX - minX
+  const high = maxY - minY
+  const bins = end - first < MANY ? SOME : BINS
+  const scaleX = wide > 0 ? bins / wide : 0
+  const scaleY = high > 0 ? bins / high : 0
   for (let axis = 0; axis < 2; axis++) {
-    const low = axis === 0 ? minX : minY
-    const extent = (axis === 0 ? maxX : maxY) - low
-    if (!(extent > 0)) continue
-    const scale = BINS / extent
-    counts.fill(0)
-    for (let bin = 0; bin < BINS; bin++) {
-      boxes[4 * bin] = boxes[4 * bin + 1] = Infinity
-      boxes[4 * bin + 2] = boxes[4 * bin + 3] = -Infinity
-    }
-    for (let i = first; i < end; i++) {
-      const at = 4 * data[i]
-      const bin = binOf(box[at + axis] + box[at + axis + 2], low, scale, BINS)
-      counts[bin]++
-      const b = 4 * bin
-      if (box[at] < boxes[b]) boxes[b] = box[at]
-      if (box[at + 1] < boxes[b + 1]) boxes[b + 1] = box[at + 1]
-      if (box[at + 2] > boxes[b + 2]) boxes[b + 2] = box[at + 2]
-      if (box[at + 3] > boxes[b + 3]) boxes[b + 3] = box[at + 3]
-    }
-    let x0 = Infinity
-    let y0 = Infinity
-    let x1 = -Infinity
-    let y1 = -Infinity
-    let count = 0
-    for (let bin = BINS - 1; bin > 0; bin--) {
-      const b = 4 * bin
-      if (counts[bin] > 0) {
-        x0 = Math.min(x0, boxes[b])
-        y0 = Math.min(y0, boxes[b + 1])
-        x1 = Math.max(x1, boxes[b + 2])
-        y1 = Math.max(y1, boxes[b + 3])
-        count += counts[bin]
-      }
-      right[bin] = count === 0 ? Infinity : count * (x1 - x0 + y1 - y0)
-    }
-    x0 = Infinity
-    y0 = Infinity
-    x1 = -Infinity
-    y1 = -Infinity
-    count = 0
-    for (let bin = 0; bin + 1 < BINS; bin++) {
-      const b = 4 * bin
-      if (counts[bin] > 0) {
-        x0 = Math.min(x0, boxes[b])
-        y0 = Math.min(y0, boxes[b + 1])
-        x1 = Math.max(x1, boxes[b + 2])
-        y1 = Math.max(y1, boxes[b + 3])
-        count += counts[bin]
-      }
-      if (count === 0) continue
-      const cost = count * (x1 - x0 + y1 - y0) + right[bin + 1]
-      if (cost < bestCost) {
-        bestCost = cost
-        bestAxis = axis
-        bestBin = bin
-      }
+    const own = boxes[axis]
+    for (let bin = 0; bin < bins; bin++) {
+      counts[axis][bin] = 0
+      own[4 * bin] = own[4 * bin + 1] = Infinity
+      own[4 * bin + 2] = own[4 * bin + 3] = -Infinity
     }
   }
-  // All in one place: halves.
-  if (bestCost === Infinity) return (first + end) >> 1
-  const low = bestAxis === 0 ? minX : minY
-  const scale = BINS / ((bestAxis === 0 ? maxX : maxY) - low)
-  const range = { first, end, axis: bestAxis, lastBin: bestBin }
-  return splitByBin(data, range, { low, scale, count: BINS }, box, 2)
+  const [countsX, countsY] = counts
+  const [boxesX, boxesY] = boxes
+  for (let i = first; i < end; i++) {
+    const at = 4 * data[i]
+    const x0 = box[at]
+    const y0 = box[at + 1]
+    const x1 = box[at + 2]
+    const y1 = box[at + 3]
+    const binX = binOf(x0 + x1, minX, scaleX, bins)
+    const binY = binOf(y0 + y1, minY, scaleY, bins)
+    countsX[binX]++
+    countsY[binY]++
+    widen(boxesX, 4 * binX, x0, y0, x1, y1)
+    widen(boxesY, 4 * binY, x0, y0, x1, y1)
+  }
+  best.cost = Infinity
+  if (wide > 0) choose(0, bins)
+  if (high > 0) choose(1, bins)
+  // All in one place, or without end: halves.
+  if (best.cost === Infinity) return (first + end) >> 1
+  const { axis, bin } = best
+  const low = axis === 0 ? minX : minY
+  const scale = axis === 0 ? scaleX : scaleY
+  return splitByBin(data, { first, end, axis, lastBin: bin }, { low, scale, count: bins }, box, 2)
+}
+
+function widen(box: Float64Array, at: number, x0: number, y0: number, x1: number, y1: number): void {
+  if (x0 < box[at]) box[at] = x0
+  if (y0 < box[at + 1]) box[at + 1] = y0
+  if (x1 > box[at + 2]) box[at + 2] = x1
+  if (y1 > box[at + 3]) box[at + 3] = y1
+}
+
+/** Looks for a better split along an axis. */
+function choose(axis: number, bins: number): void {
+  const own = boxes[axis]
+  const held = counts[axis]
+  let x0 = Infinity
+  let y0 = Infinity
+  let x1 = -Infinity
+  let y1 = -Infinity
+  let count = 0
+  for (let bin = bins - 1; bin > 0; bin--) {
+    const b = 4 * bin
+    if (held[bin] > 0) {
+      if (own[b] < x0) x0 = own[b]
+      if (own[b + 1] < y0) y0 = own[b + 1]
+      if (own[b + 2] > x1) x1 = own[b + 2]
+      if (own[b + 3] > y1) y1 = own[b + 3]
+      count += held[bin]
+    }
+    right[bin] = count === 0 ? Infinity : count * (x1 - x0 + y1 - y0)
+  }
+  x0 = y0 = Infinity
+  x1 = y1 = -Infinity
+  count = 0
+  for (let bin = 0; bin + 1 < bins; bin++) {
+    if (held[bin] === 0) continue
+    const b = 4 * bin
+    if (own[b] < x0) x0 = own[b]
+    if (own[b + 1] < y0) y0 = own[b + 1]
+    if (own[b + 2] > x1) x1 = own[b + 2]
+    if (own[b + 3] > y1) y1 = own[b + 3]
+    count += held[bin]
+    const cost = count * (x1 - x0 + y1 - y0) + right[bin + 1]
+    if (cost < best.cost) {
+      best.cost = cost
+      best.axis = axis
+      best.bin = bin
+    }
+  }
 }

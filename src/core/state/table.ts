@@ -57,6 +57,13 @@ export class Table {
     return this.size++
   }
 
+  /** Makes room for so many more at once: growing by and by would copy all columns again and again. */
+  reserve(more: number): void {
+    let capacity = this.capacity
+    while (capacity < this.size + more - this.free.length) capacity *= 2
+    if (capacity > this.capacity) this.widen(capacity)
+  }
+
   /** Makes sure that there is a slot of this number, in a table that nothing is claimed from. */
   seat(slot: number): void {
     while (slot >= this.capacity) this.grow()
@@ -113,7 +120,11 @@ export class Table {
   }
 
   private grow(): void {
-    this.capacity *= 2
+    this.widen(2 * this.capacity)
+  }
+
+  private widen(capacity: number): void {
+    this.capacity = capacity
     for (const column of this.columns) {
       const Kind = column.data.constructor as new (length: number) => Words
       const wider = new Kind(this.capacity * column.width)
