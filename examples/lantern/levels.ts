@@ -184,7 +184,7 @@ const WORKS: Level = {
     { at: { x: 64, y: 18 }, way: { x: 3, y: 0 } },
   ],
   gates: [],
-  doors: [{ at: { x: 37, y: 5 }, height: 4, plate: { x: 17, y: 2, width: 4, height: 0.25 } }],
+  doors: [{ at: { x: 37, y: 5 }, height: 4, plate: { x: 16.3, y: 2, width: 7.4, height: 0.25 } }],
   pendulums: [{ at: { x: 48.5, y: 20 }, length: 14.2, radius: 0.9 }],
   hints: [
     {

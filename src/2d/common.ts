@@ -14,6 +14,7 @@ export {
   closestPoint,
   type Distance2,
   distance,
+  distanceResult,
   type Manifold2,
   manifold,
   overlaps,

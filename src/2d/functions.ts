@@ -1,9 +1,17 @@
-/** The geometry without a world: plain functions on shapes and poses. A shape is placed once for each pose (see core/query/forms.ts); results are new objects. */
+/** The geometry without a world: plain functions on shapes and poses. A shape is placed once for each pose (see core/query/forms.ts); results are new objects, but for a distance that is given one to write into. */
 
 import { Forms } from '../core/query/forms.ts'
 import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
-import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
+import {
+  checkDistance,
+  firstOfCast,
+  firstOnRay,
+  leastDistance,
+  newDistance,
+  type PlainRecord,
+  writeDistance,
+} from '../core/query/plainQueries.ts'
 import { finite } from '../core/util/checks.ts'
 import { KeenError } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
@@ -21,14 +29,14 @@ import {
 } from './narrow/manifold.ts'
 import { gapOfPieces } from './narrow/pair.ts'
 import { rayAgainst } from './narrow/ray.ts'
-import { DISTANCE, FRACTION, GAP_SIZE, NORMAL, POINT_A, POINT_B, RAY_NORMAL, RAY_SIZE } from './narrow/records.ts'
+import { DISTANCE, FRACTION, GAP_SIZE, NORMAL, POINT_A, RAY_NORMAL, RAY_SIZE } from './narrow/records.ts'
 import { readMotion, type ShapeMotion2 } from './query/cast.ts'
 import { QueryShape } from './query/queryShape.ts'
 import type { Ray2 } from './query/ray.ts'
 import { CONVEX, HEAD, PLANE } from './shapes/layout.ts'
 import { placeInto, writePose } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape2 } from './shapes/shape.ts'
-import { checkVec, type Pose2, VECTORS, type Vec2 } from './vector.ts'
+import { checkVec, type MutableVec2, type Pose2, VECTORS, type Vec2 } from './vector.ts'
 
 /** Numbers of a pose: x, y, angle. */
 const POSE = 3
@@ -68,19 +76,21 @@ function gapOf(a: Placed, b: Placed, out: Float64Array): void {
 /** How far apart two shapes are, and where. */
 export type Distance2 = PlainDistance<Vec2>
 
+/** An object that `distance` can write into instead of making one. */
+export function distanceResult(): Distance2 {
+  return newDistance<MutableVec2>(VECTORS)
+}
+
 /**
  * The signed distance of two shapes. Cost: the product of their numbers of pieces.
+ * @param out an answer of `distanceResult()` to write into; then nothing is allocated
  * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
  */
-export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2): Distance2 {
+export function distance(shapeA: Shape2, poseA: Pose2, shapeB: Shape2, poseB: Pose2, out?: Distance2): Distance2 {
+  checkDistance(out)
   const others = place(SECOND, shapeB, poseB, 'the second shape')
   leastDistance(place(FIRST, shapeA, poseA, 'the first shape'), others, gapOf, record, best)
-  return {
-    distance: best[DISTANCE],
-    pointA: { x: best[POINT_A], y: best[POINT_A + 1] },
-    pointB: { x: best[POINT_B], y: best[POINT_B + 1] },
-    normal: { x: best[NORMAL] + 0, y: best[NORMAL + 1] + 0 },
-  }
+  return writeDistance<MutableVec2>(best, VECTORS, out ?? distanceResult())
 }
 
 /** Whether two shapes overlap; exact touch counts. */

@@ -13,6 +13,7 @@ export {
   closestPoint,
   type Distance3,
   distance,
+  distanceResult,
   type Manifold3,
   manifold,
   overlaps,

@@ -1,9 +1,17 @@
-/** The geometry without a world: plain functions on shapes and poses. A shape is placed once for each pose (see core/query/forms.ts); results are new objects. */
+/** The geometry without a world: plain functions on shapes and poses. A shape is placed once for each pose (see core/query/forms.ts); results are new objects, but for a distance that is given one to write into. */
 
 import { Forms } from '../core/query/forms.ts'
 import type { PlainDistance, PlainHit } from '../core/query/hits.ts'
 import { readRay } from '../core/query/lines.ts'
-import { firstOfCast, firstOnRay, leastDistance, type PlainRecord } from '../core/query/plainQueries.ts'
+import {
+  checkDistance,
+  firstOfCast,
+  firstOnRay,
+  leastDistance,
+  newDistance,
+  type PlainRecord,
+  writeDistance,
+} from '../core/query/plainQueries.ts'
 import { IntList } from '../core/state/table.ts'
 import { swapRecord } from '../core/step/distances.ts'
 import { finite } from '../core/util/checks.ts'
@@ -30,7 +38,6 @@ import {
   FRACTION,
   GAP_SIZE,
   NORMAL,
-  POINT_A,
   POINT_B,
   RAY_BACK,
   RAY_NORMAL,
@@ -48,7 +55,17 @@ import { boundsOf, placeInto } from './shapes/place.ts'
 import { type Piece, refuseNoShape, type Shape3 } from './shapes/shape.ts'
 import { boxInto, searchSurface, triangleInto } from './surface/search.ts'
 import type { Surface } from './surface/surface.ts'
-import { checkVec, FRAME, POSE_SIZE, type Pose3, UPRIGHT, VECTORS, type Vec3, writePose } from './vector.ts'
+import {
+  checkVec,
+  FRAME,
+  type MutableVec3,
+  POSE_SIZE,
+  type Pose3,
+  UPRIGHT,
+  VECTORS,
+  type Vec3,
+  writePose,
+} from './vector.ts'
 
 /** Numbers of a pose as it is given: x, y, z of the place, then x, y, z, w of the rotation. */
 const GIVEN = 7
@@ -103,6 +120,11 @@ const vec = (from: Float64Array, at: number): Vec3 => ({
 /** How far apart two shapes are, and where. */
 export type Distance3 = PlainDistance<Vec3>
 
+/** An object that `distance` can write into instead of making one. */
+export function distanceResult(): Distance3 {
+  return newDistance<MutableVec3>(VECTORS)
+}
+
 const EVERYWHERE = Float64Array.of(Infinity)
 
 /** The gap of two placed pieces, in whichever order it can be asked. */
@@ -139,17 +161,14 @@ function surfacesGap(one: Placed, other: Placed, out: Float64Array): void {
 /**
  * The signed distance of two shapes. Cost: the product of their numbers of pieces, each with the logarithm of its triangles;
  * between two surfaces with all triangles of the first.
+ * @param out an answer of `distanceResult()` to write into; then nothing is allocated
  * @throws KeenError `bad-shape`, `bad-number`, `bad-argument`
  */
-export function distance(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3): Distance3 {
+export function distance(shapeA: Shape3, poseA: Pose3, shapeB: Shape3, poseB: Pose3, out?: Distance3): Distance3 {
+  checkDistance(out)
   const others = placed(SECOND, shapeB, poseB, 'the second shape')
   leastDistance(placed(FIRST, shapeA, poseA, 'the first shape'), others, gapOf, record, best)
-  return {
-    distance: best[DISTANCE],
-    pointA: vec(best, POINT_A),
-    pointB: vec(best, POINT_B),
-    normal: vec(best, NORMAL),
-  }
+  return writeDistance<MutableVec3>(best, VECTORS, out ?? distanceResult())
 }
 
 /** Whether two shapes overlap; exact touch counts. */

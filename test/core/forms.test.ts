@@ -4,6 +4,9 @@ import { test } from 'node:test'
 import * as two from '../../src/2d/index.ts'
 import * as three from '../../src/3d/index.ts'
 import { Random } from '../helpers/random.ts'
+import { throwsKeen } from '../helpers/throws.ts'
+
+type Distance = three.Distance3
 
 const tried = (call: () => unknown): unknown => {
   try {
@@ -80,3 +83,31 @@ test('3D: the same', () => {
     assert.deepEqual(ask(kept[a], kept[b]), ask(make[a](), make[b]()))
   }
 })
+
+for (const [dimension, { box, distance, distanceResult, poses }] of [
+  ['2D', { ...two, box: () => two.box(1, 2), poses: (x: number) => ({ at: { x, y: 0.5 }, angle: 0.3 }) }],
+  [
+    '3D',
+    {
+      ...three,
+      box: () => three.box(1, 2, 1),
+      poses: (x: number) => ({ at: { x, y: 0.5, z: 0 }, rotation: three.rotationAbout({ x: 0, y: 0, z: 1 }, 0.3) }),
+    },
+  ],
+] as const) {
+  test(`${dimension}: a distance that is given one to write into says the same, and makes nothing`, () => {
+    const ask = distance as (a: unknown, p: unknown, b: unknown, q: unknown, out?: unknown) => Distance
+    const out = distanceResult() as Distance
+    const { pointA, pointB, normal } = out
+    const [one, other] = [box(), box()]
+    for (let x = -3; x <= 3; x += 0.5) {
+      const fresh = ask(one, poses(0), other, poses(x))
+      assert.equal(ask(one, poses(0), other, poses(x), out), out)
+      assert.deepEqual(out, fresh)
+      assert.ok(out.pointA === pointA && out.pointB === pointB && out.normal === normal, 'its vectors are its own')
+    }
+    for (const wrong of [null, 3, {}, { distance: 0 }, Object.freeze(distanceResult())]) {
+      throwsKeen('bad-argument', /must come from distanceResult\(\)/, () => ask(one, poses(0), other, poses(1), wrong))
+    }
+  })
+}

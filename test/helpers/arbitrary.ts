@@ -45,8 +45,8 @@ export const placedShape = (
 ): fc.Arbitrary<{ shape: Shape2; at: { x: number; y: number }; angle: number }> =>
   fc.record({ shape, at: point(reach), angle })
 
-/** How many random cases a property tries: many in the long run. */
-export const runs = (few: number): number => (process.env['KEEN_LONG'] === '1' ? 50 * few : Math.ceil(0.75 * few))
+/** How many random cases a property tries: many in the long run. Each run tries others, so what is tried adds up. */
+export const runs = (few: number): number => (process.env['KEEN_LONG'] === '1' ? 50 * few : Math.ceil(0.4 * few))
 
 /** Star-shaped outlines: convex or not, either way round. */
 export const outline: fc.Arbitrary<{ x: number; y: number }[]> = fc

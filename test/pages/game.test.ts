@@ -9,9 +9,9 @@ import { colours, fits, noBrowser, openSite, type Site, text } from './browser.t
 
 const skip = noBrowser()
 /** Milliseconds between two looks of the player. */
-const LOOK = 100
+const LOOK = 130
 /** Looks after which the player has lost its way. */
-const MOST = 1400
+const MOST = 1000
 
 let site: Site
 
@@ -64,7 +64,9 @@ async function fingers(page: Page, client: CDPSession): Promise<Grip> {
   let thumb: { x: number; y: number; id: number } | null = null
   const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', touchPoints: { x: number; y: number; id: number }[]) =>
     client.send('Input.dispatchTouchEvent', { type, touchPoints })
+  let sent: Promise<unknown> = Promise.resolve()
   const letGo = async (): Promise<void> => {
+    await sent
     if (thumb !== null) await touch('touchEnd', [])
     thumb = null
   }
@@ -72,8 +74,11 @@ async function fingers(page: Page, client: CDPSession): Promise<Grip> {
     async steer(x, y) {
       const next = { x: middle.x + 44 * x, y: middle.y - 44 * y, id: 0 }
       if (thumb?.x === next.x && thumb.y === next.y) return
-      await touch(thumb === null ? 'touchStart' : 'touchMove', [next])
+      const isNew = thumb === null
       thumb = next
+      // A move takes as long as two pictures to arrive: the player looks on meanwhile.
+      if (isNew) await touch('touchStart', [next])
+      else sent = touch('touchMove', [next])
     },
     async press(act) {
       await letGo()
@@ -134,7 +139,7 @@ async function open(page: Page): Promise<void> {
 
 test('a screen: the start screen, played by keys to its end', { skip }, async () => {
   const { page } = site
-  await page.setViewportSize({ width: 1024, height: 640 })
+  await page.setViewportSize({ width: 900, height: 560 })
   await open(page)
   await page.clock.fastForward(100)
   assert.ok((await colours(page, 'canvas#view')) > 50)

@@ -425,7 +425,7 @@ function shared(
     rayResults: () => [(x) => lib.rayResults(x), 3],
     nearestResults: () => [(x) => lib.nearestResults(x), 3],
     overlapResults: () => [(x, y) => lib.overlapResults(x, y), 3, 9],
-    distance: () => [(a, b, c, d) => lib.distance(a, b, c, d), ball, pose, ball, pose],
+    distance: () => [(a, b, c, d, e) => lib.distance(a, b, c, d, e), ball, pose, ball, pose, lib.distanceResult()],
     overlaps: () => [(a, b, c, d) => lib.overlaps(a, b, c, d), ball, pose, ball, pose],
     raycast: () => [(a, b, c) => lib.raycast(a, b, c), ball, pose, ray],
     shapecast: () => [(a, b, c) => lib.shapecast(a, b, c), motion, ball, pose],
@@ -569,7 +569,7 @@ const calls3: Calls = {
 }
 
 /** Makers of empty results, which take nothing; and the class behind `layers`, which is attacked by its methods. */
-const NOTHING_TO_ATTACK = ['rayHit', 'castHit', 'overlapHit', 'nearestHit', 'travelResult', 'ofType']
+const NOTHING_TO_ATTACK = ['rayHit', 'castHit', 'overlapHit', 'nearestHit', 'travelResult', 'distanceResult', 'ofType']
 
 /** Names of methods and settable properties of an object, its own and those of its classes. */
 function membersOf(thing: object): { methods: string[]; setters: string[] } {

@@ -2,7 +2,9 @@
  * The questions without a world, as far as they know no dimension: over the pieces of two shapes that are placed. A record begins with
  * its key (distance or fraction), then the unit normal.
  */
-import { INSIDE, MISS, NEAR } from './hits.ts'
+import { hitObject } from '../util/checks.ts'
+import { INSIDE, MISS, NEAR, type PlainDistance } from './hits.ts'
+import type { Vectors } from './lines.ts'
 import { GRAZE_SIZE, Seams } from './seams.ts'
 
 const KEY = 0
@@ -38,6 +40,32 @@ export function leastDistance<A, B>(
       if (record[KEY] < best[KEY]) best.set(record)
     }
   }
+}
+
+/** An empty answer of `distance`. */
+export function newDistance<V>({ zero }: Vectors<V>): PlainDistance<V> {
+  return { distance: 0, pointA: zero(), pointB: zero(), normal: zero() }
+}
+
+const DISTANCE_VECTORS = ['pointA', 'pointB', 'normal']
+/** The answer that was written into last: most callers pass the same one each time. */
+let checked: unknown
+
+/** Checks what an answer of `distance` is written into, as somebody passed it. */
+export function checkDistance(out: unknown): void {
+  if (out === checked) return
+  hitObject(out, 'distanceResult', DISTANCE_VECTORS, false, 'distance')
+  checked = out
+}
+
+/** Writes the record of a gap as an answer. */
+export function writeDistance<V>(best: Float64Array, vectors: Vectors<V>, out: PlainDistance<V>): PlainDistance<V> {
+  const { axes } = vectors
+  ;(out as { distance: number }).distance = best[KEY]
+  vectors.write(out.normal, best, NORMAL)
+  vectors.write(out.pointA, best, NORMAL + axes)
+  vectors.write(out.pointB, best, NORMAL + 2 * axes)
+  return out
 }
 
 /** How a ray is asked against the pieces of a shape. */

@@ -72,18 +72,21 @@ export function callable(value: unknown, what: string): void {
  * @param maker the function that makes such objects
  * @param vectors its fields that hold vectors; or null, with `empty`
  */
-export function hitObject(value: unknown, maker: string, vectors: readonly string[], empty = false): void {
+export function hitObject(
+  value: unknown,
+  maker: string,
+  vectors: readonly string[],
+  empty = false,
+  field = 'collider',
+): void {
   if (value === undefined) return
-  let whole = typeof value === 'object' && value !== null && 'collider' in value && !Object.isFrozen(value)
+  let whole = typeof value === 'object' && value !== null && field in value && !Object.isFrozen(value)
   for (let i = 0; i < vectors.length && whole; i++) {
     const vector = (value as Record<string, unknown>)[vectors[i]]
     whole = typeof vector === 'object' && (vector !== null || empty)
   }
   if (whole) return
-  throw new KeenError(
-    'bad-argument',
-    `the object that a hit is written into must come from ${maker}(), got ${show(value)}`,
-  )
+  throw new KeenError('bad-argument', `the object that is written into must come from ${maker}(), got ${show(value)}`)
 }
 
 /** A field of the results of a batch: its name, the kind of its array, and how many numbers a ray has there. */
