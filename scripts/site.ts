@@ -43,11 +43,14 @@ interface Split {
 }
 
 const SPLITS: Readonly<Record<string, Split>> = {
-  guide: split('guide', '##', 'I want to …'),
+  guide: split('guide', '###?', 'I want to …'),
   recipes: split('recipes', '###'),
 }
 
-/** @param stays the title of a part that stays on the page */
+/**
+ * @param mark how a heading begins that a part begins with, as a pattern
+ * @param stays the title of a part that stays on the page
+ */
 function split(name: string, mark: string, stays?: string): Split {
   const [first, ...rest] = sourceOf(name).split(new RegExp(`^${mark} `, 'm'))
   let head = first
@@ -56,7 +59,7 @@ function split(name: string, mark: string, stays?: string): Split {
   for (const each of rest) {
     const title = each.slice(0, each.indexOf('\n'))
     if (title === stays) {
-      head += `${mark} ${each}`
+      head += `## ${each}`
       continue
     }
     const file = `${name}-${anchorOf(title)}`

@@ -41,7 +41,7 @@ function inScenes(): string {
 export function nothingText(): string {
   return `# Nothing happens: what now
 
-Ask. \`console.log(String(world.explain(craft, floor)))\` says why two bodies meet or do not; \`keen-sentry explain SCENE A B --at TICK\` says the same of a scene, and
+A trigger never fires, a callback is never called, an end never comes, a body falls through the floor: ask. \`console.log(String(world.explain(craft, floor)))\` says why two bodies meet or do not; \`keen-sentry explain SCENE A B --tick N\` says the same of a scene, and
 \`keen-sentry check SCENE\` looks for mistakes before anything runs. While you make a game, \`createWorld({ layers, advise: true })\` collects what looks
 wrong; \`world.advice()\` lists it.
 
