@@ -4,16 +4,19 @@
  */
 import { binOf, splitByBin } from '../../core/tree/grow.ts'
 
-/** Bins along an axis, at most; fewer for a range of few, for they were removed through however many boxes there are. */
+/** Bins along an axis, at most; fewer for a range of few, for they are gone through however many boxes there are. */
 const BINS = 16
 const SOME = 8
 const MANY = 32
 
-const counts = new Int32Array(BINS)
-/** Bounds of each bin, and from the right the cost of all from it on. */
-const boxes = new Float64Array(6 * BINS)
+/** Of each axis: how many are in a bin, and its bounds; and from the right the cost of all from it on. */
+const counts = [0, 1, 2].map(() => new Int32Array(BINS))
+const boxes = [0, 1, 2].map(() => new Float64Array(6 * BINS))
 const right = new Float64Array(BINS)
 const sum = new Float64Array(6)
+
+/** Where a range is split best: the axis, and the last bin of the first part; and what that costs. */
+const best = { cost: Infinity, axis: 0, bin: 0 }
 
 /** Puts a range in the order of its best split; returns where the second part begins. */
 export function partition(data: Int32Array, first: number, end: number, box: Float64Array): number {
@@ -35,58 +38,70 @@ export function partition(data: Int32Array, first: number, end: number, box: Flo
     if (z < minZ) minZ = z
     if (z > maxZ) maxZ = z
   }
-  let bestCost = Infinity
-  let bestAxis = 0
-  let bestBin = 0
   const bins = end - first < MANY ? SOME : BINS
+  const scaleX = maxX > minX ? bins / (maxX - minX) : 0
+  const scaleY = maxY > minY ? bins / (maxY - minY) : 0
+  const scaleZ = maxZ > minZ ? bins / (maxZ - minZ) : 0
   for (let axis = 0; axis < 3; axis++) {
-    const low = axis === 0 ? minX : axis === 1 ? minY : minZ
-    const extent = (axis === 0 ? maxX : axis === 1 ? maxY : maxZ) - low
-    if (!(extent > 0)) continue
-    const scale = bins / extent
-    for (let bin = 0; bin < bins; bin++) counts[bin] = 0
-    for (let i = 0; i < 6 * bins; i += 6) {
-      boxes[i] = boxes[i + 1] = boxes[i + 2] = Infinity
-      boxes[i + 3] = boxes[i + 4] = boxes[i + 5] = -Infinity
-    }
-    for (let i = first; i < end; i++) {
-      const at = 6 * data[i]
-      const bin = binOf(box[at + axis] + box[at + axis + 3], low, scale, bins)
-      counts[bin]++
-      widen(boxes, 6 * bin, box, at)
-    }
-    let count = 0
-    empty(sum)
-    for (let bin = bins - 1; bin > 0; bin--) {
-      if (counts[bin] > 0) widen(sum, 0, boxes, 6 * bin)
-      count += counts[bin]
-      right[bin] = count === 0 ? Infinity : count * halfArea(sum)
-    }
-    count = 0
-    empty(sum)
-    for (let bin = 0; bin + 1 < bins; bin++) {
-      if (counts[bin] > 0) widen(sum, 0, boxes, 6 * bin)
-      count += counts[bin]
-      if (count === 0) continue
-      const cost = count * halfArea(sum) + right[bin + 1]
-      if (cost < bestCost) {
-        bestCost = cost
-        bestAxis = axis
-        bestBin = bin
-      }
-    }
+    counts[axis].fill(0)
+    for (let i = 0; i < 6 * bins; i += 6) emptyAt(boxes[axis], i)
   }
+  // One walk for all axes: most of the time goes into reading the boxes.
+  const [countsX, countsY, countsZ] = counts
+  const [boxesX, boxesY, boxesZ] = boxes
+  for (let i = first; i < end; i++) {
+    const at = 6 * data[i]
+    const binX = binOf(box[at] + box[at + 3], minX, scaleX, bins)
+    const binY = binOf(box[at + 1] + box[at + 4], minY, scaleY, bins)
+    const binZ = binOf(box[at + 2] + box[at + 5], minZ, scaleZ, bins)
+    countsX[binX]++
+    countsY[binY]++
+    countsZ[binZ]++
+    widen(boxesX, 6 * binX, box, at)
+    widen(boxesY, 6 * binY, box, at)
+    widen(boxesZ, 6 * binZ, box, at)
+  }
+  best.cost = Infinity
+  if (scaleX > 0) choose(0, bins)
+  if (scaleY > 0) choose(1, bins)
+  if (scaleZ > 0) choose(2, bins)
   // All in one place: halves.
-  if (bestCost === Infinity) return (first + end) >> 1
-  const low = bestAxis === 0 ? minX : bestAxis === 1 ? minY : minZ
-  const scale = bins / ((bestAxis === 0 ? maxX : bestAxis === 1 ? maxY : maxZ) - low)
-  const range = { first, end, axis: bestAxis, lastBin: bestBin }
-  return splitByBin(data, range, { low, scale, count: bins }, box, 3)
+  if (best.cost === Infinity) return (first + end) >> 1
+  const { axis, bin } = best
+  const low = axis === 0 ? minX : axis === 1 ? minY : minZ
+  const scale = axis === 0 ? scaleX : axis === 1 ? scaleY : scaleZ
+  return splitByBin(data, { first, end, axis, lastBin: bin }, { low, scale, count: bins }, box, 3)
 }
 
-function empty(box: Float64Array): void {
-  box[0] = box[1] = box[2] = Infinity
-  box[3] = box[4] = box[5] = -Infinity
+/** Looks for a better split along an axis. */
+function choose(axis: number, bins: number): void {
+  const own = boxes[axis]
+  const held = counts[axis]
+  let count = 0
+  emptyAt(sum, 0)
+  for (let bin = bins - 1; bin > 0; bin--) {
+    if (held[bin] > 0) widen(sum, 0, own, 6 * bin)
+    count += held[bin]
+    right[bin] = count === 0 ? Infinity : count * halfArea(sum)
+  }
+  count = 0
+  emptyAt(sum, 0)
+  for (let bin = 0; bin + 1 < bins; bin++) {
+    if (held[bin] === 0) continue
+    widen(sum, 0, own, 6 * bin)
+    count += held[bin]
+    const cost = count * halfArea(sum) + right[bin + 1]
+    if (cost < best.cost) {
+      best.cost = cost
+      best.axis = axis
+      best.bin = bin
+    }
+  }
+}
+
+function emptyAt(box: Float64Array, at: number): void {
+  box[at] = box[at + 1] = box[at + 2] = Infinity
+  box[at + 3] = box[at + 4] = box[at + 5] = -Infinity
 }
 
 function widen(box: Float64Array, at: number, by: Float64Array, from: number): void {
