@@ -46,6 +46,8 @@ export const HULL = 100
 const SOFT = 2
 const HARM = 11
 const STING = 12
+/** What is left of the hull of whoever goes back, at least. */
+const MENDED = 50
 /** Charges at hand, seconds for a new one, and until one goes off. */
 export const CHARGES = 3
 const RELOAD = 7
@@ -82,6 +84,8 @@ export class Game {
   readonly happened: Happening[] = []
   private fuses: { readonly body: GameBody; left: number }[] = []
   private wantsCheckpoint = true
+  /** Whether the last checkpoint is a pocket, not the start. */
+  hasBreathed = false
   private readonly lit: Watch
   private readonly here: Watch
   private saved: {
@@ -115,7 +119,7 @@ export class Game {
       world.watch(craft.body, pocket, {
         begin: () => {
           this.tell({ kind: 'air' })
-          this.wantsCheckpoint = true
+          this.wantsCheckpoint = this.hasBreathed = true
           this.tell({ kind: 'checkpoint' })
         },
         during: ({ dt }) => {
@@ -140,8 +144,8 @@ export class Game {
     // tour: jelly
     world.watch(craft.body, 'jelly', {
       begin: () => {
-        this.numbers.hull = Math.max(0, this.numbers.hull - STING)
         this.tell({ kind: 'sting' })
+        this.lose(STING)
       },
     })
     // end
@@ -187,13 +191,17 @@ export class Game {
     this.burn(dt)
     place.prepare()
     place.world.step()
-    // tour: goal
-    // Won when the lantern is there, and, where the level says so, the craft too.
-    if (this.lit.count > 0 && (!this.level.docks || this.here.count > 0)) this.standing = 'won'
-    // end
+    if (this.isWon()) this.standing = 'won'
     else if (numbers.hull <= 0) this.standing = 'broken'
     else if (numbers.air <= 0) this.standing = 'out of air'
   }
+
+  // tour: goal
+  /** The lantern is there, and, where the level says so, the craft too. */
+  private isWon(): boolean {
+    return this.lit.count > 0 && (!this.level.docks || this.here.count > 0)
+  }
+  // end
 
   // tour: checkpoint
   /** Takes everything down, between two ticks. */
@@ -214,8 +222,9 @@ export class Game {
     if (this.saved === null) return
     const { world, numbers, fuses, hand, facing } = this.saved
     this.place.world.restore(world)
-    // The time that was lost is not given back.
-    this.numbers = { ...numbers, time: this.numbers.time, hits: this.numbers.hits }
+    // The time that was lost is not given back; a hull that would not last is.
+    const { time, hits } = this.numbers
+    this.numbers = { ...numbers, hull: Math.max(numbers.hull, MENDED), time, hits }
     this.fuses = fuses.map((fuse) => ({ ...fuse }))
     this.craft.hand = hand
     this.craft.facing = facing
@@ -272,7 +281,7 @@ export class Game {
   // tour: charge
   /** A charge goes off: cracked rock goes, what is cut off falls, and what is in the open is pushed away. */
   private explode(charge: GameBody): void {
-    const { craft, numbers, place } = this
+    const { craft, place } = this
     const { at } = charge
     charge.remove()
     const { pieces } = place.ground.carve({ shape: circle(BREAKS), at, tiles: 'touched', cutOff: 60 })
@@ -283,7 +292,6 @@ export class Game {
       this.hurt(speed, body.at)
     }
     this.tell({ kind: 'blast', at })
-    numbers.reload = Math.max(numbers.reload, 0)
   }
   // end
 
@@ -291,11 +299,15 @@ export class Game {
   private hurt(speed: number, at: Vec2): void {
     const harm = Math.max(0, (speed - SOFT) * HARM)
     if (harm === 0) return
+    this.numbers.hits++
+    this.tell({ kind: 'hit', at, harm })
+    this.lose(harm)
+  }
+
+  private lose(harm: number): void {
     const { numbers } = this
     const before = numbers.hull
     numbers.hull = Math.max(0, before - harm)
-    numbers.hits++
-    this.tell({ kind: 'hit', at, harm })
     if (before >= LOW * HULL && numbers.hull < LOW * HULL) this.tell({ kind: 'low' })
   }
 

@@ -177,7 +177,7 @@ function over(): void {
       title: lost[0],
       text: lost[1],
       go: [
-        'Back to the last pocket',
+        game.hasBreathed ? 'Back to the last pocket' : 'Begin again',
         () => {
           game.goBack()
           picture.forget()

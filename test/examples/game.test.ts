@@ -129,6 +129,12 @@ test('too many charges at once break the hull', () => {
   const game = new Game(0)
   until(game, () => game.standing !== 'under way', { ...NOTHING, charge: true, y: -1 })
   assert.equal(game.standing, 'broken')
+  assert.equal(game.hasBreathed, false)
+  game.goBack()
+  assert.equal(game.numbers.hull, HULL, 'as it began')
+  assert.equal(game.burning().length, 0)
+  game.step(NOTHING)
+  assert.equal(game.standing, 'under way')
 })
 
 test('an empty claw says so; what is held hangs on, and falls when it is let go', () => {
