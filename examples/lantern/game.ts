@@ -19,7 +19,6 @@ export type Happening =
   | { readonly kind: 'ping'; readonly at: Vec2; readonly echoes: readonly Echo[] }
   | { readonly kind: 'hit'; readonly at: Vec2; readonly harm: number }
   | { readonly kind: 'blast'; readonly at: Vec2 }
-  | { readonly kind: 'crack'; readonly at: Vec2 }
   | { readonly kind: 'said'; readonly text: string; readonly touch: string }
   | {
       readonly kind:
