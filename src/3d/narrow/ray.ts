@@ -11,6 +11,7 @@ import {
   raySurface,
   SURFACE_BACK,
   SURFACE_FRACTION,
+  SURFACE_NORMAL,
   SURFACE_RAY_SIZE,
   SURFACE_TRIANGLE,
   SURFACE_WEIGHTS,
@@ -540,29 +541,20 @@ function rayTriangles(p: Float64Array, a: number, surface: Surface, line: Float6
   if (line[3] === 0 && line[4] === 0 && line[5] === 0) return pointOnSurface(p, a, surface, line, out)
   lineInto(p, a, line, own)
   surfaceHit[SURFACE_FRACTION] = out[FRACTION]
-  if (raySurface(surface, own, false, surfaceHit) === MISS) return MISS
-  writeSurfaceHit(p, a, surface, out)
+  if (raySurface(surface, own, surfaceHit) === MISS) return MISS
+  writeSurfaceHit(p, a, out)
   return HIT
 }
 
 /** Takes the hit of a surface over: its normal turned into the world, towards the asker. */
-function writeSurfaceHit(p: Float64Array, a: number, surface: Surface, out: Float64Array): void {
+function writeSurfaceHit(p: Float64Array, a: number, out: Float64Array): void {
   out[FRACTION] = surfaceHit[SURFACE_FRACTION]
-  const hit = surfaceHit[SURFACE_TRIANGLE]
-  out[RAY_TRIANGLE] = hit
+  out[RAY_TRIANGLE] = surfaceHit[SURFACE_TRIANGLE]
   for (let i = 0; i < 3; i++) out[RAY_WEIGHTS + i] = surfaceHit[SURFACE_WEIGHTS + i]
   out[RAY_BACK] = surfaceHit[SURFACE_BACK]
-  const { corners } = surface
-  const at = (9 * hit) | 0
-  const ex = corners[at + 3] - corners[at]
-  const ey = corners[at + 4] - corners[at + 1]
-  const ez = corners[at + 5] - corners[at + 2]
-  const fx = corners[at + 6] - corners[at]
-  const fy = corners[at + 7] - corners[at + 1]
-  const fz = corners[at + 8] - corners[at + 2]
-  const nx = ey * fz - ez * fy
-  const ny = ez * fx - ex * fz
-  const nz = ex * fy - ey * fx
+  const nx = surfaceHit[SURFACE_NORMAL]
+  const ny = surfaceHit[SURFACE_NORMAL + 1]
+  const nz = surfaceHit[SURFACE_NORMAL + 2]
   const size = (surfaceHit[SURFACE_BACK] !== 0 ? -1 : 1) / Math.sqrt(nx * nx + ny * ny + nz * nz)
   const m = a + BODY + 3
   for (let i = 0; i < 3; i++) {

@@ -22,7 +22,9 @@ export const SURFACE_TRIANGLE = 1
 export const SURFACE_WEIGHTS = 2
 /** 1 where the back of the triangle was hit. */
 export const SURFACE_BACK = 5
-export const SURFACE_RAY_SIZE = 6
+/** Which way the front of the triangle looks, of any length. */
+export const SURFACE_NORMAL = 6
+export const SURFACE_RAY_SIZE = 9
 
 /** By how much a limit is wider before a division: its rounding. */
 const WIDER = 1 + 1e-15
@@ -40,11 +42,10 @@ const cold = new Float64Array(12)
 /**
  * The nearest hit of a ray, about the surface's own origin. A start on a triangle is no hit.
  * @param ray start and motion, six numbers
- * @param any content with any hit
  * @param out the record; its fraction is the limit
  * @returns MISS or HIT
  */
-export function raySurface(surface: Surface, ray: Float64Array, any: boolean, out: Float64Array): number {
+export function raySurface(surface: Surface, ray: Float64Array, out: Float64Array): number {
   const { f32, i32, corners, front } = surface
   const ox = ray[0]
   const oy = ray[1]
@@ -102,7 +103,7 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
   todo[0] = 0
   entries[0] = 0
   let height = 1
-  walk: while (height > 0) {
+  while (height > 0) {
     height = (height - 1) | 0
     if (entries[height] > limit) continue
     const link = todo[height]
@@ -207,7 +208,6 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
       foundU = u / det
       foundV = v / det
       foundW = w / det
-      if (any) break walk
     }
   }
   if (found < 0) return MISS
@@ -216,19 +216,21 @@ export function raySurface(surface: Surface, ray: Float64Array, any: boolean, ou
   out[SURFACE_WEIGHTS] = foundU
   out[SURFACE_WEIGHTS + 1] = foundV
   out[SURFACE_WEIGHTS + 2] = foundW
-  out[SURFACE_BACK] = facesAway(corners, 9 * found, dx, dy, dz)
-  return HIT
-}
-
-/** Whether a motion goes out of the front of a triangle: 1 or 0. */
-function facesAway(corners: Float64Array, at: number, dx: number, dy: number, dz: number): number {
+  const at = (9 * found) | 0
   const ex = corners[at + 3] - corners[at]
   const ey = corners[at + 4] - corners[at + 1]
   const ez = corners[at + 5] - corners[at + 2]
   const fx = corners[at + 6] - corners[at]
   const fy = corners[at + 7] - corners[at + 1]
   const fz = corners[at + 8] - corners[at + 2]
-  return dx * (ey * fz - ez * fy) + dy * (ez * fx - ex * fz) + dz * (ex * fy - ey * fx) > 0 ? 1 : 0
+  const nx = ey * fz - ez * fy
+  const ny = ez * fx - ex * fz
+  const nz = ex * fy - ey * fx
+  out[SURFACE_BACK] = dx * nx + dy * ny + dz * nz > 0 ? 1 : 0
+  out[SURFACE_NORMAL] = nx
+  out[SURFACE_NORMAL + 1] = ny
+  out[SURFACE_NORMAL + 2] = nz
+  return HIT
 }
 
 /**
