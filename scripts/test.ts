@@ -3,13 +3,37 @@
  * one of these words. (Node 20 has no globs for `--test`, and a shell's differ.)
  */
 import { spawnSync } from 'node:child_process'
-import { readdirSync } from 'node:fs'
+import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
-import { join, sep } from 'node:path'
+import { dirname, join, relative, sep } from 'node:path'
 import { build } from 'vite'
 
-/** Milliseconds that a file may take; with many more cases, as long as it likes. */
+/** Milliseconds that a process may take; with many more cases, as long as it likes. */
 const TIMEOUT = process.env['KEEN_LONG'] ? 0 : 600_000
+/** Folders whose files run in processes of their own: they open browsers and servers, start commands, or take long. */
+const APART = ['cli', 'engines', 'examples', 'pages', 'types']
+/** So many of the other files of a folder share a process, and its warm code. */
+const TOGETHER = 6
+const GROUPS = join('out', 'tests')
+
+/** The files, those of one folder in groups. */
+function grouped(files: readonly string[]): string[] {
+  rmSync(GROUPS, { recursive: true, force: true })
+  mkdirSync(GROUPS, { recursive: true })
+  const byFolder = new Map<string, string[]>()
+  for (const file of files) byFolder.set(dirname(file), [...(byFolder.get(dirname(file)) ?? []), file])
+  return [...byFolder].flatMap(([folder, all]) => {
+    const name = relative('test', folder)
+    if (name === '' || APART.includes(name)) return all
+    return Array.from({ length: Math.ceil(all.length / TOGETHER) }, (_, index) => {
+      const members = all.slice(TOGETHER * index, TOGETHER * (index + 1))
+      const group = join(GROUPS, `${name.replaceAll(sep, '-')}-${index}.test.ts`)
+      const imports = members.map((file) => `import '${relative(GROUPS, file).replaceAll(sep, '/')}'\n`)
+      writeFileSync(group, imports.join(''))
+      return members.length === 1 ? members[0] : group
+    })
+  })
+}
 
 const words = process.argv.slice(2)
 const files = readdirSync('test', { recursive: true, encoding: 'utf8' })
@@ -29,5 +53,5 @@ if (files.some((file) => file.includes(`${sep}pages${sep}`))) {
 }
 // What hangs fails, and says where.
 const flags = ['--import', 'tsx', '--test', atOnce, `--test-timeout=${TIMEOUT}`, '--test-reporter=spec']
-const run = spawnSync(process.execPath, [...flags, ...files], { stdio: 'inherit', env })
+const run = spawnSync(process.execPath, [...flags, ...grouped(files)], { stdio: 'inherit', env })
 process.exit(run.status ?? 1)

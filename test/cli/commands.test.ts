@@ -34,7 +34,10 @@ before(async () => {
     bundle: true,
     platform: 'node',
     format: 'esm',
-    packages: 'external',
+    // Packages that are CommonJS ask for `require`.
+    banner: {
+      js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url)",
+    },
     alias: Object.fromEntries(
       ['2d/kinematic', '3d/kinematic', 'core', '2d', '3d', 'record', 'draw', 'internal'].map((room) => [
         room === 'core' ? 'keen-sentry' : `keen-sentry/${room}`,

@@ -5,11 +5,12 @@ import type { CDPSession, Page } from 'playwright-core'
 import type { Controls } from '../../examples/lantern/game.ts'
 import { Pilot } from '../../examples/lantern/pilot.ts'
 import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, text } from './browser.ts'
+import { COARSE, colours, fits, noBrowser, openSite, type Site, text } from './browser.ts'
 
 const skip = noBrowser()
-/** Milliseconds between two looks of the player. */
-const LOOK = 130
+/** Milliseconds between two looks of the player: by keys, and by touch, of which a move takes as long as two pictures to arrive. */
+const LOOK = 180
+const TOUCH_LOOK = 130
 /** Looks after which the player has lost its way. */
 const MOST = 1000
 
@@ -23,6 +24,8 @@ after(async () => site?.close())
 
 /** How the player has hold of the game. */
 interface Grip {
+  /** Milliseconds between two looks. */
+  readonly look: number
   steer(x: number, y: number): Promise<void>
   press(act: 'ping' | 'claw' | 'charge'): Promise<void>
   letGo(): Promise<void>
@@ -40,6 +43,7 @@ const KEYS = { ping: 'Space', claw: 'KeyC', charge: 'KeyX' }
 function keys({ keyboard }: Page): Grip {
   const held = new Set<string>()
   return {
+    look: LOOK,
     async steer(x, y) {
       for (const [key, alongX, alongY] of WAYS) {
         const isMeant = alongX * x + alongY * y > 0
@@ -71,12 +75,13 @@ async function fingers(page: Page, client: CDPSession): Promise<Grip> {
     thumb = null
   }
   return {
+    look: TOUCH_LOOK,
     async steer(x, y) {
       const next = { x: middle.x + 44 * x, y: middle.y - 44 * y, id: 0 }
       if (thumb?.x === next.x && thumb.y === next.y) return
       const isNew = thumb === null
       thumb = next
-      // A move takes as long as two pictures to arrive: the player looks on meanwhile.
+      // The player looks on until it arrives.
       if (isNew) await touch('touchStart', [next])
       else sent = touch('touchMove', [next])
     },
@@ -109,13 +114,13 @@ async function playLevel(page: Page, level: number, grip: Grip): Promise<void> {
   for (let i = 0; i < MOST; i++) {
     const now = await look(page)
     if (now.over) break
-    const per = 1000 / LOOK
+    const per = 1000 / grip.look
     const sight = { ...now, vx: (now.x - seen.x) * per, vy: (now.y - seen.y) * per, time: i / per }
     seen = now
     const { x, y, ...acts }: Controls = pilot.steer(sight)
     for (const act of ['ping', 'claw', 'charge'] as const) if (acts[act]) await grip.press(act)
     await grip.steer(x, y)
-    await page.clock.fastForward(LOOK)
+    await page.clock.fastForward(grip.look)
   }
   await grip.letGo()
 }
@@ -222,6 +227,7 @@ test('a phone: played by touch to its end', { skip }, async () => {
     .browser()!
     .newContext({
       viewport: { width: 390, height: 844 },
+      ...COARSE,
       hasTouch: true,
       isMobile: true,
     })

@@ -58,6 +58,8 @@ test('brushes are chosen by key and by button; a charge takes tiles away and cut
   await site.page.mouse.click(...(await onScreen(31, 3)))
   assert.match(await text(site, '#events'), /A charge takes \d+ tiles/)
   await site.page.locator('#brushes button', { hasText: 'water' }).click()
+  // The count is that of the last picture.
+  await ticks(site, 2)
   const [before] = await counts()
   await site.page.mouse.click(...(await onScreen(30, 22)))
   await ticks(site, 2)
