@@ -94,6 +94,10 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
     this.forces = makeForces?.(this, setup, path, this.normal, this.metAt) ?? null
   }
 
+  override get describesHits(): boolean {
+    return this.wayOut !== null
+  }
+
   /**
    * Of what overlaps a collider made of tiles: writes the shortest way out along one of its normals, see `tiles/wayOut.ts`. False for other
    * colliders.

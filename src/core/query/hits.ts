@@ -128,6 +128,8 @@ export interface QueryKernel {
   /** Pieces that are halfspaces: they are in no tree. */
   readonly planes: IntList
   readonly trees: readonly BoundsTree[]
+  /** Whether any collider adds something of its own to a hit. */
+  readonly describesHits: boolean
   /** Brings geometry and trees up to date. */
   refresh(): void
   /** Writes the direction, in the world, towards which a collider lets through; false where it lets nothing through. */

@@ -50,7 +50,7 @@ export abstract class OverlapModes<
       const { found } = scratch
       if (found.colliders.length === 0) return null
       found.sort(false)
-      return this.fill(scratch, found.order.data[0], place.depth === true, out ?? this.newHit())
+      return this.fill(scratch, found.order.data[0], place.depth === true, true, out ?? this.newHit())
     } finally {
       pool.release()
     }
@@ -69,7 +69,9 @@ export abstract class OverlapModes<
       found.sort(false)
       const hits: Hit[] = []
       for (let i = 0; i < found.order.length; i++) {
-        hits.push(this.fill(scratch, found.order.data[i], place.depth === true, this.newHit()))
+        hits.push(
+          this.fill(scratch, found.order.data[i], place.depth === true, this.kernel.describesHits, this.newHit()),
+        )
       }
       return hits
     } finally {
@@ -105,7 +107,7 @@ export abstract class OverlapModes<
       const hit = this.newHit()
       const depth = place.depth === true
       for (let i = 0; i < scratch.found.colliders.length; i++) {
-        if (visit(this.fill(scratch, i, depth, hit)) === false) return
+        if (visit(this.fill(scratch, i, depth, this.kernel.describesHits, hit)) === false) return
       }
     } finally {
       pool.release()
@@ -196,7 +198,8 @@ export abstract class OverlapModes<
     }
   }
 
-  private fill(scratch: S, index: number, depth: boolean, out: Hit): Hit {
+  /** @param describe whether the collider may have something to add, or to take out of a hit that was used before */
+  private fill(scratch: S, index: number, depth: boolean, describe: boolean, out: Hit): Hit {
     const { pool } = this
     const { found, layout } = scratch
     const { values } = found
@@ -211,7 +214,7 @@ export abstract class OverlapModes<
     if (!depth) {
       out.normal = null
       out.point = null
-      out.collider.describeHit(out, scratch.queryShape.bounds, this.kernel)
+      if (describe) out.collider.describeHit(out, scratch.queryShape.bounds, this.kernel)
       return out
     }
     const { vectors } = pool
@@ -219,7 +222,7 @@ export abstract class OverlapModes<
     out.point ??= vectors.zero()
     vectors.write(out.normal, values, at + HIT_NORMAL)
     vectors.write(out.point, values, at + layout.point)
-    out.collider.describeHit(out, null, this.kernel)
+    if (describe) out.collider.describeHit(out, null, this.kernel)
     return out
   }
 }

@@ -716,6 +716,11 @@ export abstract class Kernel<V, G extends Pieces = Pieces> {
   /** Where the two of a solid pair touch now. Cold. */
   abstract pointsOf(pair: number): ContactPoint<V>[]
 
+  /** Whether any collider adds something of its own to a hit. */
+  get describesHits(): boolean {
+    return false
+  }
+
   /** Writes the direction, in the world, towards which a collider lets through; false where it lets nothing through. */
   abstract readOneWay(c: number, out: Float64Array): boolean
 
