@@ -14,24 +14,50 @@ const TIMEOUT = process.env['KEEN_LONG'] ? 0 : 600_000
 const APART = ['cli', 'engines', 'examples', 'pages', 'types']
 /** So many of the other files of a folder share a process, and its warm code. */
 const TOGETHER = 6
+/** What takes longest begins first. */
+const FIRST = ['cli', join('pages', 'game'), 'packed']
 const GROUPS = join('out', 'tests')
 
+const isPage = (file: string): boolean => file.includes(`${sep}pages${sep}`)
+
 /** The files, those of one folder in groups. */
-function grouped(files: readonly string[]): string[] {
-  rmSync(GROUPS, { recursive: true, force: true })
-  mkdirSync(GROUPS, { recursive: true })
+function grouped(files: readonly string[]): string[][] {
   const byFolder = new Map<string, string[]>()
   for (const file of files) byFolder.set(dirname(file), [...(byFolder.get(dirname(file)) ?? []), file])
   return [...byFolder].flatMap(([folder, all]) => {
     const name = relative('test', folder)
-    if (name === '' || APART.includes(name)) return all
-    return Array.from({ length: Math.ceil(all.length / TOGETHER) }, (_, index) => {
-      const members = all.slice(TOGETHER * index, TOGETHER * (index + 1))
-      const group = join(GROUPS, `${name.replaceAll(sep, '-')}-${index}.test.ts`)
-      const imports = members.map((file) => `import '${relative(GROUPS, file).replaceAll(sep, '/')}'\n`)
-      writeFileSync(group, imports.join(''))
-      return members.length === 1 ? members[0] : group
-    })
+    const size = name === '' || APART.includes(name) ? 1 : TOGETHER
+    return Array.from({ length: Math.ceil(all.length / size) }, (_, index) =>
+      all.slice(size * index, size * (index + 1)),
+    )
+  })
+}
+
+/** An order in which pages, which mostly wait, run beside what keeps a core busy. */
+function ordered(groups: readonly string[][]): string[][] {
+  const isFirst = ([file]: string[]): boolean => FIRST.some((part) => file.startsWith(join('test', part)))
+  const rest = groups.filter((group) => !isFirst(group))
+  const pages = rest.filter(([file]) => isPage(file))
+  const others = rest.filter(([file]) => !isPage(file))
+  const order = groups.filter(isFirst)
+  for (let page = 0, other = 0; page < pages.length || other < others.length; ) {
+    if (page * others.length <= other * pages.length && page < pages.length) order.push(pages[page++])
+    else order.push(others[other++])
+  }
+  return order
+}
+
+/** Writes a file for each group, which imports its members; the runner takes them in the order of their names. */
+function written(groups: readonly string[][]): string[] {
+  rmSync(GROUPS, { recursive: true, force: true })
+  mkdirSync(GROUPS, { recursive: true })
+  return groups.map((members, index) => {
+    const [first] = members
+    const name = relative('test', members.length === 1 ? first : dirname(first)).replace('.test.ts', '')
+    const group = join(GROUPS, `${String(index).padStart(3, '0')}-${name.replaceAll(sep, '-')}.test.ts`)
+    const imports = members.map((file) => `import '${relative(GROUPS, file).replaceAll(sep, '/')}'\n`)
+    writeFileSync(group, imports.join(''))
+    return group
   })
 }
 
@@ -45,13 +71,13 @@ if (files.length === 0) {
   process.exit(1)
 }
 // Left to itself the runner keeps one core idle, which is half of a small machine.
-const atOnce = `--test-concurrency=${availableParallelism()}`
+const atOnce = `--test-concurrency=${availableParallelism() + (files.some(isPage) ? 1 : 0)}`
 const env = { ...process.env }
-if (files.some((file) => file.includes(`${sep}pages${sep}`))) {
+if (files.some(isPage)) {
   await build({ configFile: 'examples/vite.config.ts', logLevel: 'error' })
   env['KEEN_PAGES_BUILT'] = '1'
 }
 // What hangs fails, and says where.
 const flags = ['--import', 'tsx', '--test', atOnce, `--test-timeout=${TIMEOUT}`, '--test-reporter=spec']
-const run = spawnSync(process.execPath, [...flags, ...grouped(files)], { stdio: 'inherit', env })
+const run = spawnSync(process.execPath, [...flags, ...written(ordered(grouped(files)))], { stdio: 'inherit', env })
 process.exit(run.status ?? 1)
