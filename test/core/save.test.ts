@@ -375,6 +375,11 @@ test('2D: every shape, and tiles that were carved', () => {
       [...Array(200).keys()].map((i) =>
         from.raycast.first({ from: { x: i / 4 - 12, y: 9 }, to: { x: i / 4 - 11, y: -12 } }),
       ),
+      // The way out of tiles, and which of them were met.
+      [...Array(60).keys()].map((i) => {
+        const place = { shape: circle(0.4), at: { x: -9 + (i % 10) / 2, y: -9 + Math.floor(i / 10) / 2 } }
+        return [from.overlap.all(place), from.overlap.all({ ...place, depth: true })]
+      }),
     ])
   const seen = look(world)
   const other = make()

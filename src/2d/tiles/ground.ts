@@ -80,6 +80,7 @@ export class Ground {
   attach(group: number, collider: GroundCollider, host: GroundHost): void {
     this.colliders[group] = collider
     this.host = host
+    host.kernel.wayOut ??= new WayOut(host.kernel)
     writePose(collider.at, collider.angle, this.pose)
   }
 
@@ -113,7 +114,6 @@ export class Ground {
   bringIn(group: number, slot: number, pose: Float64Array, kernel: Kernel2): void {
     const { grid } = this
     const { broadPhase } = kernel
-    kernel.wayOut ??= new WayOut(kernel)
     broadPhase.addRuns(slot, grid.chunks, this.reachOf(pose))
     for (let chunk = 0; chunk < grid.chunks; chunk++) {
       const { pieces, keys } = piecesOfChunk(grid, chunk, group)
