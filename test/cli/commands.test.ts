@@ -1,4 +1,4 @@
-/** The command as real processes: what a user types, what comes back, and with which exit code. */
+/** The command: what a user types, what comes back, and with which exit code; where streams and terminals count as a process of its own. */
 import assert from 'node:assert/strict'
 import { spawn, spawnSync } from 'node:child_process'
 import { once } from 'node:events'
@@ -15,49 +15,18 @@ import {
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { after, before, test } from 'node:test'
-import { fileURLToPath } from 'node:url'
-import { build } from 'esbuild'
+import { COMMAND, close, keen, keenAt, keenIn, open, PLAIN, root } from '../helpers/command.ts'
 
-const root = fileURLToPath(new URL('../..', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'keen-'))
-after(() => rmSync(folder, { recursive: true, force: true }))
-// Colours are for terminals; without them the words can be matched.
-const PLAIN = { ...process.env, NO_COLOR: '1' }
-const REEF = 'scenes/lantern-reef.json'
-// Bundled once from the sources: a process starts in a fifth of the time.
-const COMMAND = ['scenes-package/out/cli/main.js']
-before(async () => {
-  await build({
-    absWorkingDir: root,
-    entryPoints: ['scenes-package/src/cli/main.ts'],
-    outfile: COMMAND[0],
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    // Packages that are CommonJS ask for `require`.
-    banner: {
-      js: "import { createRequire as makeRequire } from 'node:module'; const require = makeRequire(import.meta.url)",
-    },
-    alias: Object.fromEntries(
-      ['2d/kinematic', '3d/kinematic', 'core', '2d', '3d', 'record', 'draw', 'internal'].map((room) => [
-        room === 'core' ? 'keen-sentry' : `keen-sentry/${room}`,
-        join(root, `src/${room}/index.ts`),
-      ]),
-    ),
-  })
+before(open)
+after(async () => {
+  rmSync(folder, { recursive: true, force: true })
+  await close()
 })
-
-function keen(...words: string[]): { code: number | null; out: string; err: string } {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...words], {
-    cwd: root,
-    encoding: 'utf8',
-    env: PLAIN,
-  })
-  return { code: status, out: stdout, err: stderr }
-}
+const REEF = 'scenes/lantern-reef.json'
 
 test('run: a table of events and a summary', () => {
-  const { code, out, err } = keen('run', REEF)
+  const { code, out, err } = keenIn(120, '', 'run', REEF)
   assert.equal(code, 0, err)
   assert.match(out, /^time\s+what\s+a\s+b\s+response\s+cause\s+dwell/)
   assert.match(out, /7\.62 s\s+begin\s+lantern\s+air pocket\s+sense\s+moved/)
@@ -106,7 +75,7 @@ test('check --strict fails for warnings, which have a cure', () => {
   assert.equal(code, 0)
   assert.match(out, /warning {2}watches\[0\]/)
   assert.match(out, /=> make one side kinematic/)
-  assert.equal(keen('check', scene, '--strict').code, 1)
+  assert.equal(keenIn(80, '', 'check', scene, '--strict').code, 1)
   assert.equal(keen('check', REEF, '--strict').code, 0)
 })
 
@@ -333,6 +302,9 @@ test('bad arguments: one sentence and exit 2', () => {
     assert.match(err, expected)
     assert.doesNotMatch(err, /\n\s+at /)
   }
+  // As a process of its own it ends with the same code, and says the same.
+  const [words] = cases[3]
+  assert.deepEqual(keenIn(80, '', ...words), keen(...words))
 })
 
 test('files that cannot be read or written: one sentence, exit 1, no stack', () => {
@@ -398,19 +370,17 @@ test('the files of a scene lie in its folder, and are files', () => {
   // A byte order mark is passed over.
   writeFileSync(path, `\uFEFF${scene('./rocks.glb')}`)
   assert.equal(keen('check', path).code, 0)
-  const piped = spawnSync(process.execPath, [...COMMAND, 'check', '-'], {
-    cwd: root,
-    encoding: 'utf8',
-    env: PLAIN,
-    input: scene('scenes/sea-rocks.glb'),
-  })
-  assert.equal(piped.status, 0, piped.stdout)
-  assert.match(piped.stderr, /models are looked for in the working folder/)
+  const piped = keenIn(80, scene('scenes/sea-rocks.glb'), 'check', '-')
+  assert.equal(piped.code, 0, piped.out)
+  assert.match(piped.err, /models are looked for in the working folder/)
 })
 
-test('a scene of 130,000 bodies, more than a call takes arguments, is checked and run', () => {
+test('a scene of more bodies than a call takes arguments is checked and run', () => {
+  // With a fifth of the usual stack a call takes 26,000 arguments instead of 130,000.
+  const keenOnLittle = (...words: string[]) =>
+    spawnSync(process.execPath, ['--stack-size=200', COMMAND, ...words], { cwd: root, encoding: 'utf8', env: PLAIN })
   const path = join(folder, 'many.json')
-  const bodies = Array.from({ length: 130_000 }, (_, i) => ({
+  const bodies = Array.from({ length: 30_000 }, (_, i) => ({
     name: `lamp ${i}`,
     type: 'kinematic',
     at: [3 * (i % 400), 3 * Math.floor(i / 400)],
@@ -431,16 +401,16 @@ test('a scene of 130,000 bodies, more than a call takes arguments, is checked an
       bodies,
     }),
   )
-  const { code, out, err } = keen('run', path)
-  assert.equal(code, 0, err)
-  assert.match(out, /Many: 1 tick /)
-  const checked = keen('check', path)
-  assert.equal(checked.code, 0)
-  assert.match(checked.out, /130000 problems, 129950 of them not shown/)
+  const played = keenOnLittle('run', path)
+  assert.equal(played.status, 0, played.stderr)
+  assert.match(played.stdout, /Many: 1 tick /)
+  const checked = keenOnLittle('check', path)
+  assert.equal(checked.status, 0, checked.stderr)
+  assert.match(checked.stdout, /30000 problems, 29950 of them not shown/)
 })
 
 test('a reader that closes the pipe is no error', async () => {
-  const child = spawn(process.execPath, [...COMMAND, 'run', REEF, '--json'], { cwd: root, env: PLAIN })
+  const child = spawn(process.execPath, [COMMAND, 'run', REEF, '--json'], { cwd: root, env: PLAIN })
   let err = ''
   child.stderr.on('data', (data) => (err += data))
   child.stdout.once('data', () => child.stdout.destroy())
@@ -451,18 +421,6 @@ test('a reader that closes the pipe is no error', async () => {
 
 const SALVAGE = 'scenes/salvage.json'
 const SEA_FLOOR = 'scenes/sea-floor.json'
-
-/** With a terminal so many characters wide, and something on standard input. */
-function keenIn(width: number, input: string, ...words: string[]): { code: number | null; out: string; err: string } {
-  const env = { ...PLAIN, COLUMNS: String(width) }
-  const { status, stdout, stderr } = spawnSync(process.execPath, [...COMMAND, ...words], {
-    cwd: root,
-    encoding: 'utf8',
-    env,
-    input,
-  })
-  return { code: status, out: stdout, err: stderr }
-}
 
 test('run --kinds: impacts where a watch says how strong, and other kinds of the same watches', () => {
   const impacts = keen('run', SALVAGE, '--kinds', 'impact', '--ticks', '120')
@@ -517,7 +475,7 @@ test('tables leave columns out and cut names where the terminal is narrow', () =
       ['run', SALVAGE, '--ticks', '200'],
       ['ask', REEF, 'nearest', '--at', '14,8', '--reach', '6', '--mode', 'all'],
     ]) {
-      const { code, out, err } = keenIn(width, '', ...words)
+      const { code, out, err } = keenAt(width, ...words)
       assert.equal(code, 0, err)
       const rows = out.split('\n\n')[0].split('\n')
       const longest = Math.max(...rows.map((line) => line.length))
@@ -577,7 +535,7 @@ test('a scene from standard input, with its models elsewhere, and slowly', async
   const empty = keenIn(80, ' ', 'check', '-')
   assert.equal(empty.code, 1)
   assert.match(empty.err, /standard input is empty/)
-  const slow = spawn(process.execPath, [...COMMAND, 'check', '-'], { cwd: root, env: PLAIN })
+  const slow = spawn(process.execPath, [COMMAND, 'check', '-'], { cwd: root, env: PLAIN })
   const text = readFileSync(join(root, REEF), 'utf8')
   slow.stdin.write(text.slice(0, 100))
   setTimeout(() => slow.stdin.end(text.slice(100)), 300)
@@ -732,11 +690,8 @@ test('run --save and --from: a run that stops in the middle goes on to the same 
   assert.equal(JSON.parse(watched.out).lines[1].cause, 'watched', watched.err)
   const silent = keen('run', scene, '--hashes')
   assert.deepEqual([silent.code, /--hashes has no effect/.test(silent.err)], [2, true])
-  const piped = spawnSync(process.execPath, [...COMMAND, 'compare', '-', scene], {
-    ...{ cwd: root, encoding: 'utf8', env: PLAIN },
-    input: readFileSync(scene, 'utf8'),
-  })
-  assert.match(piped.stdout, /^equal {2}150 ticks/)
+  const piped = keenIn(80, readFileSync(scene, 'utf8'), 'compare', '-', scene)
+  assert.match(piped.out, /^equal {2}150 ticks/)
   assert.match(keen('compare', '-', '-').err, /one of the two only/)
   const late = keen('run', scene, '--from', file('end.json'), '-q', '--ticks', '5')
   assert.match(late.out, /: 5 ticks/)

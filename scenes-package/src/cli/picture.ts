@@ -140,11 +140,19 @@ export async function writeSvg(svg: string, path: string): Promise<void> {
   writeFile(path, extname(path).toLowerCase() === '.svg' ? svg : await toPng(svg))
 }
 
+let renderer: Promise<typeof import('@resvg/resvg-wasm')> | null = null
+
+async function openRenderer(): Promise<typeof import('@resvg/resvg-wasm')> {
+  const wasm = await import('@resvg/resvg-wasm')
+  await wasm.initWasm(readFileSync(createRequire(import.meta.url).resolve('@resvg/resvg-wasm/index_bg.wasm')))
+  return wasm
+}
+
 /** Rendered with the font that comes with the package, so that the same scene gives the same picture everywhere. */
 async function toPng(svg: string): Promise<Uint8Array> {
-  const { initWasm, Resvg } = await import('@resvg/resvg-wasm')
+  renderer ??= openRenderer()
+  const { Resvg } = await renderer
   const require = createRequire(import.meta.url)
-  await initWasm(readFileSync(require.resolve('@resvg/resvg-wasm/index_bg.wasm')))
   const fonts = ['DejaVuSans.ttf', 'DejaVuSans-Bold.ttf'].map((name) =>
     readFileSync(require.resolve(`dejavu-fonts-ttf/ttf/${name}`)),
   )
