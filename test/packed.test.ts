@@ -32,8 +32,9 @@ const { version } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'))
 before(() => {
   mkdirSync(app)
   writeFileSync(join(app, 'package.json'), JSON.stringify({ type: 'module', private: true }))
-  run('npm', ['pack', '--pack-destination', folder], root)
+  // Its `prepack` builds both.
   run('npm', ['pack', '-w', 'scenes-package', '--pack-destination', folder], root)
+  run('npm', ['pack', '--ignore-scripts', '--pack-destination', folder], root)
 })
 
 test('keen-sentry alone brings nothing else along, and the first example of the README runs', () => {
