@@ -119,15 +119,16 @@ export class Kernel3 extends Kernel<MutableVec3, Geometry> {
     const { geometry, pairs, manifolds } = this
     const found: ContactPoint<MutableVec3>[] = []
     const { world } = geometry
+    const within = Float64Array.of(2 * this.touch)
     for (let p = geometry.first.data[pairs.a.data[pair]]; p !== NONE; p = geometry.after(p)) {
       for (let q = geometry.first.data[pairs.b.data[pair]]; q !== NONE; q = geometry.after(q)) {
-        if (geometry.isFurther(p, q, 2 * this.touch)) continue
+        if (geometry.isFurther(p, q, within[0])) continue
         manifolds.count = 0
         if (geometry.kindOf(p) === SURFACE || geometry.kindOf(q) === SURFACE) {
-          writeSurfaceManifolds(geometry, p, q, 2 * this.touch, manifolds)
+          writeSurfaceManifolds(geometry, p, q, within, manifolds)
         } else {
           manifolds.next()
-          manifolds.data[WITHIN] = 2 * this.touch
+          manifolds.data[WITHIN] = within[0]
           manifoldOfPieces(world, geometry.offsetOf(p), world, geometry.offsetOf(q), manifolds.data)
         }
         for (let m = 0; m < manifolds.count; m++) this.readPoints(pair, p, q, MANIFOLD_SIZE * m, found)

@@ -2,7 +2,7 @@
 
 import type { Column, Table } from '../core/state/table.ts'
 import { COORDINATE } from '../core/util/limits.ts'
-import { atan2 } from '../core/util/maths.ts'
+import { writeAtan2 } from '../core/util/maths.ts'
 import { multiply, normalise, writeFrame, writeTurn } from './vector.ts'
 
 /** Numbers of a pose as it is kept: x, y, z, then the quaternion. */
@@ -238,12 +238,17 @@ export class Poses {
   }
 }
 
+const ratio = new Float64Array(2)
+
 /** Writes the turn of a quaternion the shorter way round: the axis, as long as the radians. */
 export function writeAngle(q: Float64Array, out: Float64Array, at: number): void {
   const sign = q[3] < 0 ? -1 : 1
   let square = 0
   for (let i = 0; i < 3; i++) square += q[i] * q[i]
   const sine = Math.sqrt(square)
-  const angle = 2 * atan2(sine, sign * q[3])
+  ratio[0] = sine
+  ratio[1] = sign * q[3]
+  writeAtan2(ratio)
+  const angle = 2 * ratio[0]
   for (let i = 0; i < 3; i++) out[at + i] = sine > 0 ? (sign * angle * q[i]) / sine : 0
 }

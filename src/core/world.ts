@@ -347,16 +347,15 @@ export abstract class WorldCore<
    * once more after {@link restore}.
    * @throws KeenError `step-in-callback`; `callback-failed` when handlers threw, after all were called
    */
-  step(options: StepOptions = {}): void {
+  step(options?: StepOptions): void {
     if (typeof options === 'number') {
       throw new KeenError(
         'bad-argument',
         `step() takes no time, got ${show(options)}: a tick is always 1 / rate seconds; fixedClock() makes even ticks of frame times`,
       )
     }
-    record(options, 'the options of a step')
-    onlyFields(options, ['quiet'], 'the options of a step')
-    const quiet = flag(options.quiet, false, "'quiet' of a step")
+    // Most steps have none, and a tick makes no object.
+    const quiet = options !== undefined && isQuiet(options)
     if (this.stepping) {
       throw new KeenError(
         'step-in-callback',
@@ -1016,6 +1015,12 @@ export abstract class WorldCore<
     }
     throw new KeenError('foreign-handle', `${what}: ${handle} belongs to another world`)
   }
+}
+
+function isQuiet(options: StepOptions): boolean {
+  record(options, 'the options of a step')
+  onlyFields(options, ['quiet'], 'the options of a step')
+  return flag(options.quiet, false, "'quiet' of a step")
 }
 
 refuseAssignment(WorldCore.prototype, {

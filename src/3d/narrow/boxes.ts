@@ -24,6 +24,9 @@ const turn = new Float64Array(9)
 const absolute = new Float64Array(9)
 const wayA = new Float64Array(3)
 const wayB = new Float64Array(3)
+/** The way from A to B; and how deep the two overlap, along the axis of the least. Arrays, for a double that a call carries along may be boxed. */
+const way = new Float64Array(3)
+const deep = new Float64Array(1)
 const onA = new Float64Array(3)
 const onB = new Float64Array(3)
 
@@ -50,6 +53,9 @@ export function boxesOverlap(
   let depth = Infinity
   let axis = -1
   let size = 0
+  way[0] = dx
+  way[1] = dy
+  way[2] = dz
   for (let i = 0; i < 3; i++) {
     const m = own + 3 + 3 * i
     wayA[i] = dx * p[m] + dy * p[m + 1] + dz * p[m + 2]
@@ -69,7 +75,10 @@ export function boxesOverlap(
     const overlap = reach - (wayA[i] < 0 ? -wayA[i] : wayA[i])
     if (reach > size) size = reach
     if (overlap < 0) {
-      if (-overlap > far) return writeFar(p, own + 3 + 3 * i, wayA[i], overlap + radii, out)
+      if (-overlap > far) {
+        out[DISTANCE] = -(overlap + radii)
+        return writeFar(p, own + 3 + 3 * i, wayA[i] < 0 ? -1 : 1, out)
+      }
       apart = true
     }
     if (overlap < depth) {
@@ -84,7 +93,10 @@ export function boxesOverlap(
       q[its + 12 + k] + absolute[k] * p[own + 12] + absolute[3 + k] * p[own + 13] + absolute[6 + k] * p[own + 14]
     const overlap = reach - (wayB[k] < 0 ? -wayB[k] : wayB[k])
     if (overlap < 0) {
-      if (-overlap > far) return writeFar(q, n, wayB[k], overlap + radii, out)
+      if (-overlap > far) {
+        out[DISTANCE] = -(overlap + radii)
+        return writeFar(q, n, wayB[k] < 0 ? -1 : 1, out)
+      }
       apart = true
     }
     if (overlap < depth - FACES_FIRST * size) {
@@ -101,13 +113,13 @@ export function boxesOverlap(
       const k2 = k === 0 ? 2 : k - 1
       const square = 1 - turn[3 * i + k] * turn[3 * i + k]
       if (square < ALONG) continue
-      const way = wayA[i2] * turn[3 * i1 + k] - wayA[i1] * turn[3 * i2 + k]
+      const between = wayA[i2] * turn[3 * i1 + k] - wayA[i1] * turn[3 * i2 + k]
       const reach =
         p[own + 12 + i1] * absolute[3 * i2 + k] +
         p[own + 12 + i2] * absolute[3 * i1 + k] +
         q[its + 12 + k1] * absolute[3 * i + k2] +
         q[its + 12 + k2] * absolute[3 * i + k1]
-      const overlap = (reach - (way < 0 ? -way : way)) / Math.sqrt(square)
+      const overlap = (reach - (between < 0 ? -between : between)) / Math.sqrt(square)
       if (overlap < 0) return false
       if (overlap < depth - FACES_FIRST * size) {
         depth = overlap
@@ -116,17 +128,16 @@ export function boxesOverlap(
     }
   }
   out[DISTANCE] = 0 - depth
-  if (axis < 3) ofFace(p, own, axis, wayA[axis] < 0 ? -1 : 1, q, its, POINT_A, POINT_B, 1, depth, out)
-  else if (axis < 6) {
-    ofFace(q, its, axis - 3, wayB[axis - 3] < 0 ? 1 : -1, p, own, POINT_B, POINT_A, -1, depth, out)
-  } else ofEdges(p, own, q, its, Math.floor((axis - 6) / 3), (axis - 6) % 3, dx, dy, dz, out)
+  deep[0] = depth
+  if (axis < 3) ofFace(p, own, axis, wayA[axis] < 0 ? -1 : 1, q, its, POINT_A, POINT_B, 1, out)
+  else if (axis < 6) ofFace(q, its, axis - 3, wayB[axis - 3] < 0 ? 1 : -1, p, own, POINT_B, POINT_A, -1, out)
+  else ofEdges(p, own, q, its, Math.floor((axis - 6) / 3), (axis - 6) % 3, out)
   if (radii > 0) grow(p[a + RADIUS], q[b + RADIUS], out)
   return true
 }
 
-function writeFar(p: Float64Array, axis: number, way: number, overlap: number, out: Float64Array): boolean {
-  out[DISTANCE] = -overlap
-  const sign = way < 0 ? -1 : 1
+/** The axis along which two are far apart, and no points. @param sign 1 where it leads from A to B, else -1 */
+function writeFar(p: Float64Array, axis: number, sign: number, out: Float64Array): boolean {
   for (let i = 0; i < 3; i++) {
     out[NORMAL + i] = sign * p[axis + i]
     out[POINT_A + i] = out[POINT_B + i] = 0
@@ -145,7 +156,6 @@ function ofFace(
   atFace: number,
   atCorner: number,
   from: number,
-  depth: number,
   out: Float64Array,
 ): void {
   const m = own + 3 + 3 * axis
@@ -170,6 +180,7 @@ function ofFace(
   out[atCorner] = x
   out[atCorner + 1] = y
   out[atCorner + 2] = z
+  const depth = deep[0]
   out[atFace] = x + depth * nx
   out[atFace + 1] = y + depth * ny
   out[atFace + 2] = z + depth * nz
@@ -183,9 +194,6 @@ function ofEdges(
   its: number,
   i: number,
   k: number,
-  dx: number,
-  dy: number,
-  dz: number,
   out: Float64Array,
 ): void {
   const m = own + 3 + 3 * i
@@ -193,7 +201,7 @@ function ofEdges(
   let nx = p[m + 1] * q[n + 2] - p[m + 2] * q[n + 1]
   let ny = p[m + 2] * q[n] - p[m] * q[n + 2]
   let nz = p[m] * q[n + 1] - p[m + 1] * q[n]
-  const length = Math.sqrt(nx * nx + ny * ny + nz * nz) * (nx * dx + ny * dy + nz * dz < 0 ? -1 : 1)
+  const length = Math.sqrt(nx * nx + ny * ny + nz * nz) * (nx * way[0] + ny * way[1] + nz * way[2] < 0 ? -1 : 1)
   nx /= length
   ny /= length
   nz /= length

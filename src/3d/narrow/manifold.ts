@@ -49,8 +49,9 @@ const AS_DEEP = 1e-4
 const SAME_PLACE = 1e-6
 /** Square of the sine of the angle within which two edges run along each other: 2.6 degrees. */
 const ALONG = 0.002
-/** The names of edges of the reference in those of points: beyond those of the other piece. */
+/** The names of edges of the reference in those of points: beyond those of the other piece. All are below the second number. */
 const REFERENCE = 1 << 25
+const EDGES = 1 << 26
 
 /** The gap of the two: their normal is that of the manifold. */
 export const record = new Float64Array(GAP_SIZE)
@@ -62,8 +63,18 @@ const two = new Feature()
 /** The points found: x, y, z, gap, name. */
 export let found = new Float64Array(POINT_SIZE * 64)
 export const counts = new Int32Array(1)
+// Doubles that a call or a loop carries along may be boxed: they stand in arrays.
 /** How large the two features are, radii and all. */
 const sizes = new Float64Array(1)
+/** The limit, as it is read from `out[WITHIN]`: points further apart than that are left out. */
+export const reach = new Float64Array(1)
+/** The radii of the two pieces. */
+const radii = new Float64Array(2)
+/** Of the plane that cuts: its normal, inwards, of any length, and its offset. */
+const plane = new Float64Array(4)
+const OFFSET = 3
+/** What {@link measureArea} found. */
+const area = new Float64Array(1)
 const middle = new Float64Array(3)
 /** Along which features are asked for. */
 const towards = new Float64Array(3)
@@ -74,6 +85,7 @@ const towards = new Float64Array(3)
  */
 export function manifoldOfPieces(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
   const within = out[WITHIN]
+  reach[0] = within
   if (p[a] === PLANE && q[b] === PLANE) {
     out[POINT_COUNT] = 0
     return
@@ -82,9 +94,9 @@ export function manifoldOfPieces(p: Float64Array, a: number, q: Float64Array, b:
   out[POINT_COUNT] = 0
   if (!(record[DISTANCE] <= within)) return
   begin()
-  if (p[a] === PLANE) onPlane(q, b, p, a, within)
-  else if (q[b] === PLANE) onPlane(p, a, q, b, within)
-  else ofConvex(p, a, q, b, within)
+  if (p[a] === PLANE) onPlane(q, b, p, a)
+  else if (q[b] === PLANE) onPlane(p, a, q, b)
+  else ofConvex(p, a, q, b)
   addNearest()
   finish(out, 0)
 }
@@ -101,38 +113,39 @@ export function finish(out: Float64Array, to: number): void {
   reduce(out, to)
 }
 
-/** Adds a point, unless there is one: where a corner lies on an edge, clipping finds both. */
-export function add(x: number, y: number, z: number, apart: number, name: number): void {
+/** Room for a point in {@link found}: its place. What is written there counts after {@link settle}. */
+export function roomForPoint(): number {
+  const at = POINT_SIZE * counts[0]
+  if (at < found.length) return at
+  const more = new Float64Array(2 * found.length)
+  more.set(found)
+  found = more
+  return at
+}
+
+/** Counts the point that was written last, unless there is one at its place: where a corner lies on an edge, clipping finds both. */
+export function settle(): void {
   const end = POINT_SIZE * counts[0]
   const near = SAME_PLACE * sizes[0]
+  const x = found[end]
+  const y = found[end + 1]
+  const z = found[end + 2]
   for (let at = 0; at < end; at += POINT_SIZE) {
     const dx = found[at] - x
     const dy = found[at + 1] - y
     const dz = found[at + 2] - z
     if (dx < near && dx > -near && dy < near && dy > -near && dz < near && dz > -near) return
   }
-  if (end === found.length) {
-    const more = new Float64Array(2 * found.length)
-    more.set(found)
-    found = more
-  }
-  found[end] = x
-  found[end + 1] = y
-  found[end + 2] = z
-  found[end + GAP] = apart
-  found[end + NAME] = name
   counts[0]++
 }
 
-/** The size of a feature: how far it reaches from its first corner along an axis, at most. */
-function sizeOf({ points, count }: Feature): number {
-  let size = 0
+/** Takes the size of a feature into {@link sizes}: how far it reaches from its first corner along an axis, at most. */
+function takeSize({ points, count }: Feature): void {
   for (let i = 3; i < 3 * count; i++) {
     const d = points[i] - points[i % 3]
-    if (d > size) size = d
-    else if (-d > size) size = -d
+    if (d > sizes[0]) sizes[0] = d
+    else if (-d > sizes[0]) sizes[0] = -d
   }
-  return size
 }
 
 /** Where none of the points is as near as the two are, the nearest points are a contact, too: between corners and edges the only one. */
@@ -140,17 +153,15 @@ export function addNearest(): void {
   let least = Infinity
   for (let i = 0; i < counts[0]; i++) least = Math.min(least, found[POINT_SIZE * i + GAP])
   if (least <= record[DISTANCE] + SAME_GAP * sizes[0]) return
-  add(
-    (record[POINT_A] + record[POINT_B]) / 2,
-    (record[POINT_A + 1] + record[POINT_B + 1]) / 2,
-    (record[POINT_A + 2] + record[POINT_B + 2]) / 2,
-    record[DISTANCE],
-    NEAREST,
-  )
+  const at = roomForPoint()
+  for (let k = 0; k < 3; k++) found[at + k] = (record[POINT_A + k] + record[POINT_B + k]) / 2
+  found[at + GAP] = record[DISTANCE]
+  found[at + NAME] = NEAREST
+  settle()
 }
 
 /** Adds the corners of the face that a piece turns to a halfspace. */
-export function onPlane(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
+export function onPlane(p: Float64Array, a: number, q: Float64Array, b: number): void {
   const at = b + BODY
   const nx = q[at + 1]
   const ny = q[at + 2]
@@ -160,42 +171,55 @@ export function onPlane(p: Float64Array, a: number, q: Float64Array, b: number, 
   towards[2] = nz
   featureOf(p, a, towards, -1, faceA)
   const radius = p[a + RADIUS]
-  sizes[0] = Math.max(sizeOf(faceA), radius)
+  sizes[0] = radius
+  takeSize(faceA)
   const { points, edges, count } = faceA
   for (let i = 0; i < count; i++) {
     const height = nx * points[3 * i] + ny * points[3 * i + 1] + nz * points[3 * i + 2] - q[at]
-    if (!(height - radius <= within)) continue
+    if (!(height - radius <= reach[0])) continue
     // The surface lies a radius below the corner.
     const down = (height + radius) / 2
-    const before = edges[(i + count - 1) % count]
-    const name = count < 3 ? i : cornerName(before, edges[i])
-    add(points[3 * i] - down * nx, points[3 * i + 1] - down * ny, points[3 * i + 2] - down * nz, height - radius, name)
+    const to = roomForPoint()
+    found[to] = points[3 * i] - down * nx
+    found[to + 1] = points[3 * i + 1] - down * ny
+    found[to + 2] = points[3 * i + 2] - down * nz
+    found[to + GAP] = height - radius
+    if (count < 3) found[to + NAME] = i
+    else nameCorner(to, edges[(i + count - 1) % count], edges[i])
+    settle()
   }
 }
 
-/** The name of the corner between two edges, whichever comes first. */
-function cornerName(e: number, f: number): number {
-  return e < f ? e * 2 ** 26 + f : f * 2 ** 26 + e
+/** Names a point after the two edges between which it is a corner, whichever comes first. */
+function nameCorner(at: number, e: number, f: number): void {
+  found[at + NAME] = e < f ? e * EDGES + f : f * EDGES + e
 }
 
 /** Adds the points of two convex pieces that press along the normal of {@link record}. */
-export function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number, within: number): void {
+export function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number): void {
   for (let k = 0; k < 3; k++) towards[k] = record[NORMAL + k]
   featureOf(p, a, towards, 1, faceA)
   featureOf(q, b, towards, -1, faceB)
-  const radiusA = p[a + RADIUS]
-  const radiusB = q[b + RADIUS]
-  sizes[0] = Math.max(sizeOf(faceA), sizeOf(faceB), radiusA, radiusB)
+  radii[0] = p[a + RADIUS]
+  radii[1] = q[b + RADIUS]
+  sizes[0] = Math.max(radii[0], radii[1])
+  takeSize(faceA)
+  takeSize(faceB)
   const facesA = faceA.isFace && faceA.cosine >= FACING
   const facesB = faceB.isFace && faceB.cosine >= FACING
   // Of two that face each other equally, always the first: so the choice does not change to and fro.
-  if (facesA && (!facesB || faceA.cosine >= faceB.cosine - 1e-6)) clip(faceA, faceB, radiusA, radiusB, within)
-  else if (facesB) clip(faceB, faceA, radiusB, radiusA, within)
-  else if (faceA.count === 2 && faceB.count === 2) alongEdges(radiusA, radiusB, within)
+  if (facesA && (!facesB || faceA.cosine >= faceB.cosine - 1e-6)) clip(faceA, faceB, 0)
+  else if (facesB) clip(faceB, faceA, 1)
+  else if (faceA.count === 2 && faceB.count === 2) alongEdges()
 }
 
-/** Clips the other feature to the prism over a face, and adds what is near enough to that. */
-function clip(face: Feature, other: Feature, radius: number, otherRadius: number, within: number): void {
+/**
+ * Clips the other feature to the prism over a face, and adds what is near enough to that.
+ * @param which piece the face is of: its radius
+ */
+function clip(face: Feature, other: Feature, which: number): void {
+  const radius = radii[which]
+  const otherRadius = radii[1 - which]
   let from = one
   let to = two
   from.count = 0
@@ -215,8 +239,11 @@ function clip(face: Feature, other: Feature, radius: number, otherRadius: number
     const my = normal[2] * ex - normal[0] * ez
     const mz = normal[0] * ey - normal[1] * ex
     if (mx === 0 && my === 0 && mz === 0) continue
-    const offset = mx * points[3 * i] + my * points[3 * i + 1] + mz * points[3 * i + 2]
-    cut(from, mx, my, mz, offset, REFERENCE + face.edges[i], to)
+    plane[0] = mx
+    plane[1] = my
+    plane[2] = mz
+    plane[OFFSET] = mx * points[3 * i] + my * points[3 * i + 1] + mz * points[3 * i + 2]
+    cut(from, REFERENCE + face.edges[i], to)
     const held = from
     from = to
     to = held
@@ -227,18 +254,27 @@ function clip(face: Feature, other: Feature, radius: number, otherRadius: number
     const z = from.points[3 * i + 2]
     const height = normal[0] * (x - points[0]) + normal[1] * (y - points[1]) + normal[2] * (z - points[2])
     const apart = height - radius - otherRadius
-    if (!(apart <= within)) continue
+    if (!(apart <= reach[0])) continue
     // Halfway between the other's surface, a radius below, and that of the face, a radius above.
     const down = (height + otherRadius - radius) / 2
-    const name =
-      from.count < 3 ? from.edges[i] : cornerName(from.edges[i === 0 ? from.count - 1 : i - 1], from.edges[i])
-    add(x - down * normal[0], y - down * normal[1], z - down * normal[2], apart, name)
+    const at = roomForPoint()
+    found[at] = x - down * normal[0]
+    found[at + 1] = y - down * normal[1]
+    found[at + 2] = z - down * normal[2]
+    found[at + GAP] = apart
+    if (from.count < 3) found[at + NAME] = from.edges[i]
+    else nameCorner(at, from.edges[i === 0 ? from.count - 1 : i - 1], from.edges[i])
+    settle()
   }
 }
 
-/** Keeps what of a polygon, or of an edge, lies on the inner side of a plane. */
-function cut(from: Feature, mx: number, my: number, mz: number, offset: number, name: number, to: Feature): void {
+/** Keeps what of a polygon, or of an edge, lies on the inner side of {@link plane}. */
+function cut(from: Feature, name: number, to: Feature): void {
   const { points, edges, count } = from
+  const mx = plane[0]
+  const my = plane[1]
+  const mz = plane[2]
+  const offset = plane[OFFSET]
   to.count = 0
   if (count === 1) {
     if (mx * points[0] + my * points[1] + mz * points[2] >= offset) to.push(points[0], points[1], points[2], edges[0])
@@ -265,7 +301,9 @@ function cut(from: Feature, mx: number, my: number, mz: number, offset: number, 
 }
 
 /** The two ends of the stretch along which two edges run beside each other. */
-function alongEdges(radiusA: number, radiusB: number, within: number): void {
+function alongEdges(): void {
+  const radiusA = radii[0]
+  const radiusB = radii[1]
   const p = faceA.points
   const q = faceB.points
   let dd = 0
@@ -300,15 +338,13 @@ function alongEdges(radiusA: number, radiusB: number, within: number): void {
       height += (onSecond[k] - onFirst[k]) * record[NORMAL + k]
     }
     const apart = height - radiusA - radiusB
-    if (!(apart <= within)) continue
+    if (!(apart <= reach[0])) continue
     const shift = (radiusA - radiusB) / 2
-    add(
-      (onFirst[0] + onSecond[0]) / 2 + shift * record[NORMAL],
-      (onFirst[1] + onSecond[1]) / 2 + shift * record[NORMAL + 1],
-      (onFirst[2] + onSecond[2]) / 2 + shift * record[NORMAL + 2],
-      apart,
-      side,
-    )
+    const at = roomForPoint()
+    for (let k = 0; k < 3; k++) found[at + k] = (onFirst[k] + onSecond[k]) / 2 + shift * record[NORMAL + k]
+    found[at + GAP] = apart
+    found[at + NAME] = side
+    settle()
   }
 }
 
@@ -339,12 +375,12 @@ function reduce(out: Float64Array, to: number): void {
   let rightMost = 0
   for (let i = 0; i < count; i++) {
     if (i === deepest || i === far) continue
-    const area = areaOf(deepest, far, i)
-    if (area > leftMost) {
-      leftMost = area
+    measureArea(deepest, far, i)
+    if (area[0] > leftMost) {
+      leftMost = area[0]
       left = i
-    } else if (area < rightMost) {
-      rightMost = area
+    } else if (area[0] < rightMost) {
+      rightMost = area[0]
       right = i
     }
   }
@@ -394,12 +430,19 @@ function outermostOfDeepest(): number {
 
 /** The point that lies farthest outside a triangle, by the area that it adds; -1 where all lie within. */
 function widest(a: number, b: number, c: number): number {
-  const side = areaOf(a, b, c) < 0 ? -1 : 1
+  measureArea(a, b, c)
+  const side = area[0] < 0 ? -1 : 1
   let best = -1
   let most = 0
   for (let i = 0; i < counts[0]; i++) {
     if (i === a || i === b || i === c) continue
-    const outside = -Math.min(side * areaOf(a, b, i), side * areaOf(b, c, i), side * areaOf(c, a, i))
+    let outside = 0
+    for (let edge = 0; edge < 3; edge++) {
+      if (edge === 0) measureArea(a, b, i)
+      else if (edge === 1) measureArea(b, c, i)
+      else measureArea(c, a, i)
+      if (-side * area[0] > outside) outside = -side * area[0]
+    }
     if (outside <= most) continue
     most = outside
     best = i
@@ -416,8 +459,8 @@ function squareBetween(i: number, j: number): number {
   return sum
 }
 
-/** Twice the area of a triangle of points, as seen against the normal. */
-function areaOf(i: number, j: number, l: number): number {
+/** Writes twice the area of a triangle of points, as seen against the normal, to {@link area}. */
+function measureArea(i: number, j: number, l: number): void {
   const a = POINT_SIZE * i
   const ux = found[POINT_SIZE * j] - found[a]
   const uy = found[POINT_SIZE * j + 1] - found[a + 1]
@@ -425,9 +468,8 @@ function areaOf(i: number, j: number, l: number): number {
   const vx = found[POINT_SIZE * l] - found[a]
   const vy = found[POINT_SIZE * l + 1] - found[a + 1]
   const vz = found[POINT_SIZE * l + 2] - found[a + 2]
-  return (
+  area[0] =
     (uy * vz - uz * vy) * record[NORMAL] +
     (uz * vx - ux * vz) * record[NORMAL + 1] +
     (ux * vy - uy * vx) * record[NORMAL + 2]
-  )
 }

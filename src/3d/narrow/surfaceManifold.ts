@@ -13,7 +13,6 @@ import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { gapWithin } from './gap.ts'
 import {
-  add,
   addNearest,
   begin,
   counts,
@@ -26,7 +25,10 @@ import {
   ofConvex,
   onPlane,
   POINT_SIZE,
+  reach,
   record,
+  roomForPoint,
+  settle,
 } from './manifold.ts'
 import type * as layout from './records.ts'
 import { forget, support } from './support.ts'
@@ -74,7 +76,8 @@ const ALONG_FACE = 0.99999
 /**
  * Appends the manifolds of a convex piece with a surface to a list, one for each direction in which it pushes. Triangles whose faces look the
  * same way are pressed as one; where a triangle is touched on an edge from over its neighbour, the push is that of the face.
- * @param bounds of the piece, six numbers at `from`, wider by `within`
+ * @param bounds of the piece, six numbers at `from`
+ * @param limit of the distance of a contact: one number
  * @param sign 1: the normals lead from the piece to the surface; -1: the other way
  */
 function manifoldsOnSurface(
@@ -85,22 +88,24 @@ function manifoldsOnSurface(
   q: Float64Array,
   b: number,
   surface: Surface,
-  within: number,
+  limit: Float64Array,
   sign: number,
   out: Manifolds,
 ): void {
+  const within = limit[0]
+  reach[0] = within
   near.clear()
   for (let k = 0; k < 6; k++) box[k] = bounds[from + k] + (k < 3 ? -within : within)
   boxInto(q, b, box, 0, own)
   searchSurface(surface, own, near)
   pooled[0] = 0
   sortIntoFlats(surface)
-  for (let flat = 0; flat < flats[0]; flat++) pressOnFlat(p, a, q, b, surface, flat, within)
+  for (let flat = 0; flat < flats[0]; flat++) pressOnFlat(p, a, q, b, surface, flat)
   for (let i = 0; i < near.length; i++) {
     if (flatOf[i] === DONE) continue
     triangleInto(surface, near.data[i], q, b, triangle)
     begin()
-    onTriangle(p, a, q, b, surface, near.data[i], within)
+    onTriangle(p, a, q, b, surface, near.data[i])
     keepFound(near.data[i])
   }
   const points = pooled[0]
@@ -121,7 +126,9 @@ function manifoldsOnSurface(
       if (cosine < ONE_FACE) continue
       groups[i] = group
       const at = POINT_SIZE * i
-      add(pool[at], pool[at + 1], pool[at + 2], pool[at + GAP], pool[at + NAME])
+      const place = roomForPoint()
+      for (let n = 0; n < POINT_SIZE; n++) found[place + n] = pool[at + n]
+      settle()
     }
     const to = out.next()
     finish(out.data, to)
@@ -201,15 +208,8 @@ function isNear(corners: Float64Array, at: number): boolean {
 }
 
 /** The points of a piece on a flat, if it lies on that and all of them are over its triangles: then these are done. */
-function pressOnFlat(
-  p: Float64Array,
-  a: number,
-  q: Float64Array,
-  b: number,
-  surface: Surface,
-  flat: number,
-  within: number,
-): void {
+function pressOnFlat(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface, flat: number): void {
+  const within = reach[0]
   triangleInto(surface, flatFirst[flat], q, b, triangle)
   writeSide(p, a)
   if (!surface.front || isInFront()) {
@@ -225,7 +225,7 @@ function pressOnFlat(
     if (height <= within) {
       if (!(height >= -SHALLOW * within)) return
       begin()
-      onPlane(p, a, halfspace, 0, within)
+      onPlane(p, a, halfspace, 0)
       if (counts[0] === 0) return
       const { corners } = surface
       intoSurface(q, b, side, 0, upward)
@@ -285,15 +285,8 @@ const NAMES = 4096
 const OF_TRIANGLE = 4093
 
 /** The points of a piece on the triangle of a surface that stands in `triangle`. */
-function onTriangle(
-  p: Float64Array,
-  a: number,
-  q: Float64Array,
-  b: number,
-  surface: Surface,
-  index: number,
-  within: number,
-): void {
+function onTriangle(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface, index: number): void {
+  const within = reach[0]
   writeSide(p, a)
   if (surface.front && !isInFront()) return
   // How high the piece stands over the plane of the triangle: no point of the two is nearer than that.
@@ -302,13 +295,13 @@ function onTriangle(
   let height = -p[a + RADIUS]
   for (let k = 0; k < 3; k++) height += side[k] * (low[k] - triangle[4 + k])
   if (height > within) return
+  stands[0] = height
   if (height >= -SHALLOW * within) {
     // It lies on the face, or beside it.
-    pressOnFace(p, a, height, within)
+    pressOnFace(p, a)
     if (counts[0] > 0) return
   }
-  limit[0] = within
-  gapWithin(p, a, triangle, 0, limit, record)
+  gapWithin(p, a, triangle, 0, reach, record)
   if (!(record[DISTANCE] <= within)) return
   let cosine = 0
   for (let k = 0; k < 3; k++) cosine -= record[NORMAL + k] * side[k]
@@ -319,19 +312,19 @@ function onTriangle(
   }
   const pushes = cosine > ALONG_FACE || cosine < -ALONG_FACE
   if (pushes || !belongsToNeighbour(surface, index, q, b, touch, 0, 3)) {
-    ofConvex(p, a, triangle, 0, within)
+    ofConvex(p, a, triangle, 0)
     addNearest()
     return
   }
   // Over a neighbour only that one is met on its edge; this one, where the piece lies on its face.
-  pressOnFace(p, a, height, within)
+  pressOnFace(p, a)
 }
 
 /** Adds the points of a piece over the triangle, as they press on its face. */
-function pressOnFace(p: Float64Array, a: number, height: number, within: number): void {
-  record[DISTANCE] = height
+function pressOnFace(p: Float64Array, a: number): void {
+  record[DISTANCE] = stands[0]
   for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
-  ofConvex(p, a, triangle, 0, within)
+  ofConvex(p, a, triangle, 0)
 }
 
 /** A point on a triangle, and the normal away from it. */
@@ -346,7 +339,9 @@ function isInFront(): boolean {
 const face = new Float64Array(3)
 /** The lowest point of a piece's core over a triangle. */
 const low = new Float64Array(3)
-const limit = new Float64Array(1)
+/** How high a piece stands over the plane of the triangle; in an array, for a double that a call carries along may be boxed. */
+const stands = new Float64Array(1)
+const middle = new Float64Array(3)
 
 /** The normal of a triangle by the way its corners run, of any length. */
 function cross(t: Float64Array, at: number, out: Float64Array): void {
@@ -365,18 +360,20 @@ function cross(t: Float64Array, at: number, out: Float64Array): void {
 function writeSide(p: Float64Array, a: number): void {
   cross(triangle, 4, side)
   let height = 0
-  for (let k = 0; k < 3; k++) height += side[k] * (middleAlong(p, a, k) - triangle[4 + k])
+  writeMiddle(p, a)
+  for (let k = 0; k < 3; k++) height += side[k] * (middle[k] - triangle[4 + k])
   const length = Math.sqrt(side[0] * side[0] + side[1] * side[1] + side[2] * side[2])
   for (let k = 0; k < 3; k++) side[k] /= height < 0 ? -length : length
 }
 
-/** Where the middle of a piece's core is along an axis. */
-function middleAlong(p: Float64Array, a: number, axis: number): number {
-  if (p[a] !== POINTS) return p[a + BODY + axis]
-  const count = p[a + CORNERS]
-  let sum = 0
-  for (let i = 0; i < count; i++) sum += p[a + BODY + 3 * i + axis]
-  return sum / count
+/** Writes the middle of a piece's core. */
+function writeMiddle(p: Float64Array, a: number): void {
+  const count = p[a] === POINTS ? p[a + CORNERS] : 1
+  for (let axis = 0; axis < 3; axis++) {
+    let sum = 0
+    for (let i = 0; i < count; i++) sum += p[a + BODY + 3 * i + axis]
+    middle[axis] = sum / count
+  }
 }
 
 function wider(data: Float64Array): Float64Array<ArrayBuffer> {
@@ -386,7 +383,13 @@ function wider(data: Float64Array): Float64Array<ArrayBuffer> {
 }
 
 /** Appends the manifolds of two pieces of which one is a surface; of two surfaces there are none. */
-export function writeSurfaceManifolds(geometry: Geometry, p: number, q: number, within: number, out: Manifolds): void {
+export function writeSurfaceManifolds(
+  geometry: Geometry,
+  p: number,
+  q: number,
+  within: Float64Array,
+  out: Manifolds,
+): void {
   const turned = geometry.kindOf(p) === SURFACE
   const asking = turned ? q : p
   const asked = turned ? p : q

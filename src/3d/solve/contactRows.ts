@@ -106,6 +106,9 @@ const ROW_FORM: RowForm = {
   total: NORMAL_TOTAL,
 }
 
+/** How much two bodies give way to an impulse by turning, summed up. In an array, for a double that a call returns may be boxed. */
+const yielding = new Float64Array(1)
+
 export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
@@ -173,10 +176,12 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       rows[to + ARM_B] = by * nz - bz * ny
       rows[to + ARM_B + 1] = bz * nx - bx * nz
       rows[to + ARM_B + 2] = bx * ny - by * nx
-      const turned = this.writeTurn(a, to + ARM_A, to + TURN_A) + this.writeTurn(b, to + ARM_B, to + TURN_B)
+      yielding[0] = 0
+      this.writeTurn(a, to + ARM_A, to + TURN_A)
+      this.writeTurn(b, to + ARM_B, to + TURN_B)
       rows[to + GAP_AT_START] = points[from + POINT_GAP]
       rows[to + GAP] = points[from + POINT_GAP]
-      const total = inverseMass + turned
+      const total = inverseMass + yielding[0]
       rows[to + NORMAL_MASS] = total > 0 ? 1 / total : 0
       rows[to + NORMAL_IMPULSE] = points[from + WARM_NORMAL]
       rows[to + NORMAL_TOTAL] = 0
@@ -198,8 +203,8 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     return sum
   }
 
-  /** Writes how an impulse with an arm (r x direction) turns a body; returns how much that adds to what gives way. */
-  private writeTurn(a: number, arm: number, to: number): number {
+  /** Writes how an impulse with an arm (r x direction) turns a body, and adds to {@link yielding} how much that gives way. */
+  private writeTurn(a: number, arm: number, to: number): void {
     const { rows } = this
     const j = this.bodyRows.data
     const x = rows[arm]
@@ -211,7 +216,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     rows[to] = tx
     rows[to + 1] = ty
     rows[to + 2] = tz
-    return tx * x + ty * y + tz * z
+    yielding[0] += tx * x + ty * y + tz * z
   }
 
   /** The rows of friction: where what presses has its centre, and how far about that it is spread. */
@@ -291,8 +296,12 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       rows[arms + 3] = y * uz - z * uy
       rows[arms + 4] = z * ux - x * uz
       rows[arms + 5] = x * uy - y * ux
-      first11 += this.writeTurn(c, arms, turns)
-      first22 += this.writeTurn(c, arms + 3, turns + 3)
+      yielding[0] = 0
+      this.writeTurn(c, arms, turns)
+      first11 += yielding[0]
+      yielding[0] = 0
+      this.writeTurn(c, arms + 3, turns + 3)
+      first22 += yielding[0]
       for (let k = 0; k < 3; k++) first12 += rows[turns + k] * rows[arms + 3 + k]
       const ix = bodies[c + IX]
       const iy = bodies[c + IX + 1]
@@ -307,7 +316,10 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     rows[at + FRICTION_MASS] = solvable ? first22 / determinant : first11 > 0 ? 1 / first11 : 0
     rows[at + FRICTION_MASS + 1] = solvable ? -first12 / determinant : 0
     rows[at + FRICTION_MASS + 2] = solvable ? first11 / determinant : first22 > 0 ? 1 / first22 : 0
-    const twist = this.writeTurn(a, at + NORMAL, at + TWIST_A) + this.writeTurn(b, at + NORMAL, at + TWIST_B)
+    yielding[0] = 0
+    this.writeTurn(a, at + NORMAL, at + TWIST_A)
+    this.writeTurn(b, at + NORMAL, at + TWIST_B)
+    const twist = yielding[0]
     rows[at + TWIST_MASS] = twist > 0 ? 1 / twist : 0
     // The first is to move so past the second; speeds here are of the second as seen from the first.
     const sx = surface[PAIR_SPEED]

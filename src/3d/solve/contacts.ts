@@ -104,7 +104,7 @@ export class Contacts3 extends ContactBook<Geometry> {
   private updateSurface(pair: number, p: number, q: number, within: Float64Array, now: number): number {
     const { manifolds } = this
     manifolds.count = 0
-    writeSurfaceManifolds(this.geometry, p, q, within[0], manifolds)
+    writeSurfaceManifolds(this.geometry, p, q, within, manifolds)
     let total = 0
     for (let i = 0; i < manifolds.count; i++) {
       const at = MANIFOLD_SIZE * i

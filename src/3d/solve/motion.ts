@@ -33,6 +33,8 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
   private readonly centre = new Float64Array(3)
   private readonly pose = new Float64Array(7)
   private readonly slowness = new Float64Array(2)
+  /** Of the one or two bodies in question; in an array, for a double that a call returns may be boxed. */
+  private readonly spins = new Float64Array(2)
   private readonly open = new Float64Array(3)
   private readonly inverse = new Float64Array(TENSOR)
   private readonly axes = new Float64Array(9)
@@ -70,7 +72,8 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
     const { data } = this.startVelocity
     if (!this.poses.readKinematicVelocity(body, this.dt, data, 6 * body)) return false
     for (let k = 0; k < 3; k++) this.predicted[k] = data[6 * body + k] * this.dt
-    this.predicted[3] = this.spinOf(body) * this.dt
+    this.readSpin(body, 0)
+    this.predicted[3] = this.spins[0] * this.dt
     return true
   }
 
@@ -80,18 +83,19 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
     for (let k = 0; k < 6; k++) startVelocity.data[6 * body + k] = velocity.data[6 * body + k]
     const scale = dynamics.tuning.data[TUNING * body + GRAVITY_SCALE] * dt
     for (let k = 0; k < 3; k++) predicted[k] = (startVelocity.data[6 * body + k] + gravity[k] * scale) * dt
-    predicted[3] = this.spinOf(body) * dt
+    this.readSpin(body, 0)
+    predicted[3] = this.spins[0] * dt
   }
 
-  /** Radians a second at which a body sets out. */
-  private spinOf(body: number): number {
+  /** Reads the radians a second at which a body sets out. */
+  private readSpin(body: number, to: number): void {
     const { data } = this.startVelocity
     const at = 6 * body + 3
-    return Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
+    this.spins[to] = Math.sqrt(data[at] * data[at] + data[at + 1] * data[at + 1] + data[at + 2] * data[at + 2])
   }
 
   protected override comingTogether(pair: number, a: number, b: number, out: Float64Array): void {
-    const { startVelocity, pairs, gravity } = this
+    const { startVelocity, pairs, gravity, spins } = this
     const { data } = startVelocity
     const { turnReach: reach } = this.geometry
     const vx = data[6 * a] - data[6 * b]
@@ -99,10 +103,10 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
     const vz = data[6 * a + 2] - data[6 * b + 2]
     let most = Math.sqrt(vx * vx + vy * vy + vz * vz)
     // What does not turn may be endless.
-    const spinA = this.spinOf(a)
-    const spinB = this.spinOf(b)
-    if (spinA !== 0) most += spinA * reach.data[pairs.a.data[pair]]
-    if (spinB !== 0) most += spinB * reach.data[pairs.b.data[pair]]
+    this.readSpin(a, 0)
+    this.readSpin(b, 1)
+    if (spins[0] !== 0) most += spins[0] * reach.data[pairs.a.data[pair]]
+    if (spins[1] !== 0) most += spins[1] * reach.data[pairs.b.data[pair]]
     const pull = Math.sqrt(gravity[0] * gravity[0] + gravity[1] * gravity[1] + gravity[2] * gravity[2])
     out[0] = most + pull * this.dt
   }

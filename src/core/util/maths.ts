@@ -61,10 +61,10 @@ export function cosSin(data: Float64Array, at: number): void {
 const ATAN_HIGH = [0.4636476090008061, 0.7853981633974483, 0.982793723247329, 1.5707963267948966]
 const ATAN_LOW = [2.2698777452961687e-17, 3.061616997868383e-17, 1.3903311031230998e-17, 6.123233995736766e-17]
 
-/** The arc tangent, by reduction to a small argument and a polynomial (coefficients after fdlibm). Within 1 ulp. */
-function atan(value: number): number {
+/** Writes the arc tangent of a number in its place, by reduction to a small argument and a polynomial (coefficients after fdlibm). Within 1 ulp. */
+function writeAtan(out: Float64Array): void {
+  const value = out[0]
   let x = value < 0 ? -value : value
-  if (x > 1e19) return value < 0 ? -ATAN_HIGH[3] : ATAN_HIGH[3]
   let part = -1
   if (x >= 2.4375) {
     part = 3
@@ -94,15 +94,29 @@ function atan(value: number): number {
       w * (-0.11111110405462356 + w * (-0.0769187620504483 + w * (-0.058335701337905735 + w * -0.036531572744216916))))
   const small = x * (odd + even)
   const result = part < 0 ? x - small : ATAN_HIGH[part] - (small - ATAN_LOW[part] - x)
-  return value < 0 ? -result : result
+  out[0] = value < 0 ? -result : result
 }
 
 /** The angle of (x, y), from -pi to pi; 0 for (0, 0). */
 export function atan2(y: number, x: number): number {
-  if (x === 0) return y === 0 ? 0 : y > 0 ? TURN / 4 : -TURN / 4
-  const angle = atan(y / x)
-  if (x > 0) return angle
-  return y >= 0 ? angle + TURN / 2 : angle - TURN / 2
+  pair[0] = y
+  pair[1] = x
+  writeAtan2(pair)
+  return pair[0]
+}
+
+const pair = new Float64Array(2)
+
+/** Writes {@link atan2} of two numbers in the place of the first: for loops, where a double that a call takes or returns may be boxed. */
+export function writeAtan2(out: Float64Array): void {
+  const y = out[0]
+  const x = out[1]
+  if (x === 0) out[0] = y === 0 ? 0 : y > 0 ? TURN / 4 : -TURN / 4
+  else {
+    out[0] = y / x
+    writeAtan(out)
+    if (x < 0) out[0] += y >= 0 ? TURN / 2 : -TURN / 2
+  }
 }
 
 /** e to the power of a number from 0 to 20, by its series on a small part of it, which is then squared. Within a few ulp. */
