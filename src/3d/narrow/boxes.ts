@@ -132,7 +132,7 @@ export function boxesOverlap(
   if (axis < 3) ofFace(p, own, axis, wayA[axis] < 0 ? -1 : 1, q, its, POINT_A, POINT_B, 1, out)
   else if (axis < 6) ofFace(q, its, axis - 3, wayB[axis - 3] < 0 ? 1 : -1, p, own, POINT_B, POINT_A, -1, out)
   else ofEdges(p, own, q, its, Math.floor((axis - 6) / 3), (axis - 6) % 3, out)
-  if (radii > 0) grow(p[a + RADIUS], q[b + RADIUS], out)
+  if (radii > 0) grow(p, a, q, b, out)
   return true
 }
 

@@ -5,13 +5,14 @@
  * axis: then the search goes on around the lowest ways it knows, ever more closely.
  */
 import type * as shape from '../shapes/layout.ts'
-import { NEAR_A, NEAR_B, NEAR_SIZE, nearest, simplex, WA, WB, WEIGHTS } from './nearest.ts'
+import { NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, nearest, simplex, WA, WB, WEIGHTS } from './nearest.ts'
 import {
   acrossCorners,
   begin,
   beginAgain,
   corners,
   dir,
+  extent,
   faceBelow,
   faceCorners,
   facePlanes,
@@ -23,6 +24,7 @@ import {
   onA,
   onB,
   polytope,
+  reach,
 } from './polytope.ts'
 
 const BOX: typeof shape.BOX = 1
@@ -82,7 +84,7 @@ const OCTANT = [1, Math.SQRT1_2, 0, -Math.SQRT1_2, -1, -Math.SQRT1_2, 0, Math.SQ
 /**
  * The depth of two cores that `nearest` found to overlap, or to be nearer than rounding. Right after it: it goes on from its
  * simplex.
- * @param scale the size of all, as `nearest` gave it
+ * @param found what `nearest` gave: the size of all is read from it
  */
 export function depthOf(
   p: Float64Array,
@@ -90,22 +92,24 @@ export function depthOf(
   q: Float64Array,
   b: number,
   shift: Float64Array,
-  scale: number,
+  found: Float64Array,
   out: Float64Array,
 ): void {
   const count = simplex.count
-  if (!begin(p, a, q, b, shift, scale)) {
+  const scale = found[NEAR_SCALE]
+  extent[0] = scale
+  if (!begin(p, a, q, b, shift)) {
     answerFlat(p, a, q, b, shift, out)
     return
   }
   out[DEPTH] = Infinity
   loose[0] = 0
-  const found = search(p, a, q, b, shift, ANY, MAX_CORNERS, CONTENT * scale, scale, out)
+  const isFound = search(p, a, q, b, shift, ANY, MAX_CORNERS, CONTENT, out)
   if (out[DEPTH] === Infinity) answerFlat(p, a, q, b, shift, out)
-  else if (!found) searchOn(p, a, q, b, shift, scale, out)
+  else if (!isFound) searchOn(p, a, q, b, shift, out)
   // Where they only touch, the points are those that the search for the nearest found: a face's may lie beside it.
   if (out[DEPTH] <= TOUCH * scale && count < 4) blendOrigin(out)
-  else if (loose[0] > CONTENT * scale) pointsAlong(p, a, q, b, shift, APART * scale, out)
+  else if (loose[0] > CONTENT * scale) pointsAlong(p, a, q, b, shift, out)
 }
 
 /**
@@ -113,7 +117,7 @@ export function depthOf(
  * surface: nothing there is less deep.
  * @param cos cosine of the angle
  * @param room corners, at most
- * @param enough by how much the face may still be outdone
+ * @param enough part of the size of all by which the face may still be outdone
  */
 function search(
   p: Float64Array,
@@ -124,18 +128,17 @@ function search(
   cos: number,
   room: number,
   enough: number,
-  scale: number,
   out: Float64Array,
 ): boolean {
   for (;;) {
     const face = nearestFace(about, cos)
     if (face < 0) return false
     for (let i = 0; i < 3; i++) dir[i] = facePlanes[4 * face + i]
-    const reach = farthest(p, a, q, b, shift)
-    const beyond = reach - facePlanes[4 * face + 3]
-    if (reach < out[DEPTH]) loose[0] = answer(face, reach, out) ? beyond : Infinity
-    if (beyond <= enough) return true
-    if (polytope.corners >= room || !grow(face, scale)) return false
+    farthest(p, a, q, b, shift)
+    const beyond = reach[0] - facePlanes[4 * face + 3]
+    if (reach[0] < out[DEPTH]) loose[0] = answer(face, out) ? beyond : Infinity
+    if (beyond <= enough * extent[0]) return true
+    if (polytope.corners >= room || !grow(face)) return false
   }
 }
 
@@ -146,14 +149,14 @@ function searchOn(
   q: Float64Array,
   b: number,
   shift: Float64Array,
-  scale: number,
   out: Float64Array,
 ): void {
   wayCount = 0
   for (let face = 0; face < polytope.faces; face++) {
     if (facePlanes[4 * face + 3] >= out[DEPTH]) continue
     for (let i = 0; i < 3; i++) dir[i] = facePlanes[4 * face + i]
-    addWay(farthest(p, a, q, b, shift), facePlanes[4 * face + 3])
+    farthest(p, a, q, b, shift)
+    addWay(reach[0], facePlanes[4 * face + 3])
   }
   // Of discs and boxes the flat sides are known.
   for (let side = 0; side < 2; side++) {
@@ -162,8 +165,8 @@ function searchOn(
     const axes = core[at] === BOX ? 3 : core[at] === CYLINDER || core[at] === CONE ? 1 : 0
     for (let k = 0; k < 2 * axes; k++) {
       for (let i = 0; i < 3; i++) dir[i] = (k & 1 ? -1 : 1) * core[at + BODY + 3 + 3 * (k >> 1) + i]
-      const reach = farthest(p, a, q, b, shift)
-      addWay(reach, reach)
+      farthest(p, a, q, b, shift)
+      addWay(reach[0], reach[0])
     }
   }
   let kept = loose[0]
@@ -172,8 +175,8 @@ function searchOn(
     if (from < 0) break
     for (let i = 0; i < 3; i++) begun[3 * start + i] = ways[from + i]
     for (let i = 0; i <= DEPTH; i++) way[i] = ways[from + i]
-    searchCloser(p, a, q, b, shift, false, scale)
-    searchCloser(p, a, q, b, shift, true, scale)
+    searchCloser(p, a, q, b, shift, false)
+    searchCloser(p, a, q, b, shift, true)
     if (way[DEPTH] >= out[DEPTH]) continue
     for (let i = 0; i <= DEPTH; i++) out[i] = way[i]
     kept = Infinity
@@ -181,9 +184,9 @@ function searchOn(
   loose[0] = kept
 }
 
-function addWay(reach: number, bound: number): void {
+function addWay(depth: number, bound: number): void {
   for (let i = 0; i < 3; i++) ways[WAY_SIZE * wayCount + i] = dir[i]
-  ways[WAY_SIZE * wayCount + DEPTH] = reach
+  ways[WAY_SIZE * wayCount + DEPTH] = depth
   ways[WAY_SIZE * wayCount + BOUND] = bound
   wayCount++
 }
@@ -214,19 +217,18 @@ function searchCloser(
   b: number,
   shift: Float64Array,
   byFace: boolean,
-  scale: number,
 ): void {
   let angle = WIDE
   for (let i = 0; i < 3; i++) about[i] = way[i]
   for (let round = 0; round < ROUNDS && angle > CLOSE; round++) {
     beginAgain()
-    addCornersAbout(p, a, q, b, shift, angle, scale)
+    addCornersAbout(p, a, q, b, shift, angle)
     // The cosine, near enough, and the same on every machine.
     const cos = 1 - (angle * angle) / 2
-    if (search(p, a, q, b, shift, cos, CORNERS, NEARLY * scale, scale, way)) return
+    if (search(p, a, q, b, shift, cos, CORNERS, NEARLY, way)) return
     const face = byFace ? nearestFace(about, cos) : -1
     // No face hides anything better.
-    if (byFace && (face < 0 || facePlanes[4 * face + 3] >= way[DEPTH] - NEARLY * scale)) return
+    if (byFace && (face < 0 || facePlanes[4 * face + 3] >= way[DEPTH] - NEARLY * extent[0])) return
     let turned = 0
     for (let i = 0; i < 3; i++) {
       const next = byFace ? facePlanes[4 * face + i] : way[i]
@@ -246,7 +248,6 @@ function addCornersAbout(
   b: number,
   shift: Float64Array,
   angle: number,
-  scale: number,
 ): void {
   acrossAbout()
   for (let k = -1; k < 8; k++) {
@@ -255,7 +256,7 @@ function addCornersAbout(
     for (let i = 0; i < 3; i++) dir[i] = about[i] + u * across[i] + v * across[3 + i]
     farthest(p, a, q, b, shift)
     const face = faceBelow()
-    if (face >= 0) grow(face, scale)
+    if (face >= 0) grow(face)
   }
 }
 
@@ -280,10 +281,9 @@ function pointsAlong(
   q: Float64Array,
   b: number,
   shift: Float64Array,
-  more: number,
   out: Float64Array,
 ): void {
-  const far = out[DEPTH] + more
+  const far = out[DEPTH] + APART * extent[0]
   for (let i = 0; i < 3; i++) led[i] = shift[i] - far * out[DEPTH_NORMAL + i]
   if (!nearest(p, a, q, b, led, near)) return
   for (let i = 0; i < 3; i++) {
@@ -293,23 +293,24 @@ function pointsAlong(
 }
 
 /**
- * Writes a face as the way out: where the origin's foot lies on it are the points. False where the foot lies beside it, as of
+ * Writes a face as the way out, as deep as was found last: where the origin's foot lies on it are the points. False where the foot lies beside it, as of
  * two triangles in one plane it does of the one.
  */
-function answer(face: number, reach: number, out: Float64Array): boolean {
+function answer(face: number, out: Float64Array): boolean {
   for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
-  out[DEPTH] = reach
+  out[DEPTH] = reach[0]
   const i = 3 * faceCorners[3 * face]
   const j = 3 * faceCorners[3 * face + 1]
   const k = 3 * faceCorners[3 * face + 2]
   const d = facePlanes[4 * face + 3]
-  const fx = dir[0] * d
-  const fy = dir[1] * d
-  const fz = dir[2] * d
+  for (let axis = 0; axis < 3; axis++) foot[axis] = dir[axis] * d
   // Weights by areas, each kept from below 0.
-  let u = part(j, k, fx, fy, fz)
-  let w = part(k, i, fx, fy, fz)
-  let t = part(i, j, fx, fy, fz)
+  measurePart(0, j, k)
+  measurePart(1, k, i)
+  measurePart(2, i, j)
+  let u = parts[0]
+  let w = parts[1]
+  let t = parts[2]
   const least = u < w ? (u < t ? u : t) : w < t ? w : t
   if (u < 0) u = 0
   if (w < 0) w = 0
@@ -329,15 +330,22 @@ function answer(face: number, reach: number, out: Float64Array): boolean {
   return least >= -BESIDE * sum
 }
 
-/** Twice the area of the triangle of two corners and a point, as seen along `dir`. */
-function part(i: number, k: number, x: number, y: number, z: number): number {
+/** The foot of the origin on a face, and twice the areas of the triangles that it makes with the edges. */
+const foot = new Float64Array(3)
+const parts = new Float64Array(3)
+
+/** Writes twice the area of the triangle of two corners and {@link foot}, as seen along `dir`. */
+function measurePart(to: number, i: number, k: number): void {
+  const x = foot[0]
+  const y = foot[1]
+  const z = foot[2]
   const ex = corners[i] - x
   const ey = corners[i + 1] - y
   const ez = corners[i + 2] - z
   const fx = corners[k] - x
   const fy = corners[k + 1] - y
   const fz = corners[k + 2] - z
-  return dir[0] * (ey * fz - ez * fy) + dir[1] * (ez * fx - ex * fz) + dir[2] * (ex * fy - ey * fx)
+  parts[to] = dir[0] * (ey * fz - ez * fy) + dir[1] * (ez * fx - ex * fz) + dir[2] * (ex * fy - ey * fx)
 }
 
 /** The difference has no volume and holds the origin: the way out is across it, and of no length. */
@@ -351,14 +359,14 @@ function answerFlat(
 ): void {
   acrossCorners()
   for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
-  let reach = farthest(p, a, q, b, shift)
+  farthest(p, a, q, b, shift)
+  out[DEPTH] = reach[0]
   for (let i = 0; i < 3; i++) dir[i] = -dir[i]
-  const other = farthest(p, a, q, b, shift)
-  if (other < reach) {
-    reach = other
+  farthest(p, a, q, b, shift)
+  if (reach[0] < out[DEPTH]) {
+    out[DEPTH] = reach[0]
     for (let i = 0; i < 3; i++) out[DEPTH_NORMAL + i] = dir[i]
   }
-  out[DEPTH] = reach
   // Where they cross: the weights of the simplex that held the origin.
   blendOrigin(out)
 }

@@ -45,13 +45,17 @@ export class Feature {
     this.edges = edges
   }
 
-  push(x: number, y: number, z: number, edge: number): void {
+  /** Adds a corner with its edge; returns where in `points` its place is to be written: a call would box three doubles. */
+  next(edge: number): number {
     this.reserve(this.count + 1)
-    const at = 3 * this.count
-    this.points[at] = x
-    this.points[at + 1] = y
-    this.points[at + 2] = z
-    this.edges[this.count++] = edge
+    this.edges[this.count] = edge
+    return 3 * this.count++
+  }
+
+  /** Adds a corner that stands in an array. */
+  push(from: Float64Array, at: number, edge: number): void {
+    const to = this.next(edge)
+    for (let k = 0; k < 3; k++) this.points[to + k] = from[at + k]
   }
 
   /** Turns the corners round the other way; the normal stays. */
@@ -90,7 +94,7 @@ export function featureOf(p: Float64Array, a: number, dir: Float64Array, sign: n
   else if (p[a + FACE_COUNT] > 0) hullFace(p, a, dir, sign, out)
   else {
     const b = a + BODY
-    for (let i = 0; i < p[a + POINT_COUNT]; i++) out.push(p[b + 3 * i], p[b + 3 * i + 1], p[b + 3 * i + 2], 0)
+    for (let i = 0; i < p[a + POINT_COUNT]; i++) out.push(p, b + 3 * i, 0)
   }
 }
 
@@ -128,7 +132,10 @@ function boxFace(p: Float64Array, b: number, dir: Float64Array, sign: number, ou
       y += part * p[b + 4 + 3 * each]
       z += part * p[b + 5 + 3 * each]
     }
-    out.push(x, y, z, edgeName(face, next))
+    const to = out.next(edgeName(face, next))
+    out.points[to] = x
+    out.points[to + 1] = y
+    out.points[to + 2] = z
   }
   if (!isFlat) return
   for (let k = 0; k < 3; k++) out.normal[k] = side * p[b + 3 + 3 * axis + k]
@@ -146,7 +153,7 @@ function edgeName(one: number, other: number): number {
 }
 
 function triangleFace(p: Float64Array, b: number, dir: Float64Array, sign: number, out: Feature): void {
-  for (let i = 0; i < 3; i++) out.push(p[b + 3 * i], p[b + 3 * i + 1], p[b + 3 * i + 2], edgeName(i, (i + 1) % 3))
+  for (let i = 0; i < 3; i++) out.push(p, b + 3 * i, edgeName(i, (i + 1) % 3))
   const { normal } = out
   const ux = p[b + 3] - p[b]
   const uy = p[b + 4] - p[b + 1]
@@ -225,8 +232,7 @@ function hullFace(p: Float64Array, a: number, dir: Float64Array, sign: number, o
   }
   sortAround(found)
   for (let k = 0; k < found; k++) {
-    const at = b + 3 * corners[k]
-    out.push(p[at], p[at + 1], p[at + 2], edgeName(corners[k], corners[(k + 1) % found]))
+    out.push(p, b + 3 * corners[k], edgeName(corners[k], corners[(k + 1) % found]))
   }
 }
 
@@ -317,19 +323,16 @@ function coneFeature(p: Float64Array, b: number, dir: Float64Array, sign: number
     return
   }
   rimPoint(p, b, -1, radial, 0, out)
-  out.push(p[b] + p[b + 6] * p[b + 3], p[b + 1] + p[b + 6] * p[b + 4], p[b + 2] + p[b + 6] * p[b + 5], 0)
+  const to = out.next(0)
+  for (let k = 0; k < 3; k++) out.points[to + k] = p[b + k] + p[b + 6] * p[b + 3 + k]
 }
 
 /** The point of the rim at an end of the axis, in a direction across it. */
 function rimPoint(p: Float64Array, b: number, end: number, way: Float64Array, edge: number, out: Feature): void {
   const half = end * p[b + 6]
   const width = p[b + 7]
-  out.push(
-    p[b] + half * p[b + 3] + width * way[0],
-    p[b + 1] + half * p[b + 4] + width * way[1],
-    p[b + 2] + half * p[b + 5] + width * way[2],
-    edge,
-  )
+  const to = out.next(edge)
+  for (let k = 0; k < 3; k++) out.points[to + k] = p[b + k] + half * p[b + 3 + k] + width * way[k]
 }
 
 /** Cosines and sines of the corners of a rim. */

@@ -70,7 +70,7 @@ export function gap(
   if (aKind === POINTS && p[a + POINT_COUNT] === 1 && hasClosedForm(q, b)) {
     for (let i = 0; i < 3; i++) out[POINT_A + i] = p[a + BODY + i] + shift[i]
     pointGap(q, b, out)
-    grow(p[a + RADIUS], q[b + RADIUS], out)
+    grow(p, a, q, b, out)
     return
   }
   if (bKind === POINTS && q[b + POINT_COUNT] === 1 && hasClosedForm(p, a)) {
@@ -82,7 +82,7 @@ export function gap(
       out[POINT_A + i] = q[b + BODY + i]
     }
     swapRecord(out, 3)
-    grow(p[a + RADIUS], q[b + RADIUS], out)
+    grow(p, a, q, b, out)
     return
   }
   if (nearest(p, a, q, b, shift, near)) {
@@ -100,12 +100,12 @@ export function gap(
       // A disc has no corners to steady it by.
       if ((round || !steady(p, a, q, b, shift, out)) && length < TOUCHING * near[NEAR_SCALE]) {
         // The direction is searched as that of a depth, of less than nothing.
-        depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
+        depthOf(p, a, q, b, shift, near, deep)
         for (let i = 0; i < 3; i++) out[NORMAL + i] = deep[DEPTH_NORMAL + i]
       }
     }
   } else {
-    depthOf(p, a, q, b, shift, near[NEAR_SCALE], deep)
+    depthOf(p, a, q, b, shift, near, deep)
     out[DISTANCE] = 0 - deep[DEPTH]
     for (let i = 0; i < 3; i++) {
       out[NORMAL + i] = deep[DEPTH_NORMAL + i]
@@ -113,7 +113,7 @@ export function gap(
       out[POINT_B + i] = deep[DEPTH_B + i]
     }
   }
-  grow(p[a + RADIUS], q[b + RADIUS], out)
+  grow(p, a, q, b, out)
 }
 
 /**
@@ -199,7 +199,9 @@ export function meet(p: Float64Array, a: number, q: Float64Array, b: number, rec
 }
 
 /** Takes both radii off. */
-export function grow(ra: number, rb: number, out: Float64Array): void {
+export function grow(p: Float64Array, a: number, q: Float64Array, b: number, out: Float64Array): void {
+  const ra = p[a + RADIUS]
+  const rb = q[b + RADIUS]
   if (ra === 0 && rb === 0) return
   out[DISTANCE] -= ra + rb
   for (let i = 0; i < 3; i++) {

@@ -226,7 +226,7 @@ function clip(face: Feature, other: Feature, which: number): void {
   for (let i = 0; i < other.count; i++) {
     // The ends of an edge have names of their own.
     const name = other.isFace ? other.edges[i] : i
-    from.push(other.points[3 * i], other.points[3 * i + 1], other.points[3 * i + 2], name)
+    from.push(other.points, 3 * i, name)
   }
   const { normal, points, count } = face
   for (let i = 0; i < count && from.count > 0; i++) {
@@ -277,7 +277,7 @@ function cut(from: Feature, name: number, to: Feature): void {
   const offset = plane[OFFSET]
   to.count = 0
   if (count === 1) {
-    if (mx * points[0] + my * points[1] + mz * points[2] >= offset) to.push(points[0], points[1], points[2], edges[0])
+    if (mx * points[0] + my * points[1] + mz * points[2] >= offset) to.push(points, 0, edges[0])
     return
   }
   const isEdge = count === 2
@@ -288,15 +288,15 @@ function cut(from: Feature, name: number, to: Feature): void {
     const hereZ = points[3 * i + 2]
     const here = mx * hereX + my * hereY + mz * hereZ - offset
     const there = mx * points[3 * j] + my * points[3 * j + 1] + mz * points[3 * j + 2] - offset
-    if (here >= 0) to.push(hereX, hereY, hereZ, edges[i])
+    if (here >= 0) to.push(points, 3 * i, edges[i])
     if (isEdge && i === 1) return
     if (here >= 0 === there >= 0) continue
     const part = here / (here - there)
-    const x = hereX + part * (points[3 * j] - hereX)
-    const y = hereY + part * (points[3 * j + 1] - hereY)
-    const z = hereZ + part * (points[3 * j + 2] - hereZ)
     // Where the polygon leaves, the cut goes on; where it comes back, its own edge does. The end of an edge is the cut itself.
-    to.push(x, y, z, isEdge || here >= 0 ? name : edges[i])
+    const at = to.next(isEdge || here >= 0 ? name : edges[i])
+    to.points[at] = hereX + part * (points[3 * j] - hereX)
+    to.points[at + 1] = hereY + part * (points[3 * j + 1] - hereY)
+    to.points[at + 2] = hereZ + part * (points[3 * j + 2] - hereZ)
   }
 }
 

@@ -26,6 +26,13 @@ export const facePlanes = new Float64Array(4 * MAX_FACES)
 /** The direction that is asked, and the farthest point along it: on the difference, on A, on B. */
 export const dir = new Float64Array(3)
 const fresh = new Float64Array(9)
+// Numbers that would be boxed, if calls took and returned them:
+/** The size of all. */
+export const extent = new Float64Array(1)
+/** How far the farthest point lies along `dir`. */
+export const reach = new Float64Array(1)
+/** What was measured last. */
+const measured = new Float64Array(1)
 
 /** The face across each edge, from corner i to i + 1. */
 const faceAcross = new Int32Array(3 * MAX_FACES)
@@ -45,24 +52,17 @@ const firstOnA = new Float64Array(12)
 const firstOnB = new Float64Array(12)
 
 /**
- * Begins with the simplex that `nearest` left, or with a tetrahedron of far corners. False when the difference has no volume:
- * then there are the corners of a triangle, a line or a point.
+ * Begins with the simplex that `nearest` left, or with a tetrahedron of far corners. Reads the size of all from `extent`. False when the
+ * difference has no volume: then there are the corners of a triangle, a line or a point.
  */
-export function begin(
-  p: Float64Array,
-  a: number,
-  q: Float64Array,
-  b: number,
-  shift: Float64Array,
-  scale: number,
-): boolean {
+export function begin(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array): boolean {
   polytope.corners = simplex.count
   for (let i = 0; i < 3 * simplex.count; i++) {
     corners[i] = W[i]
     onA[i] = WA[i]
     onB[i] = WB[i]
   }
-  if (!spanSpace(p, a, q, b, shift, FLAT * scale)) return false
+  if (!spanSpace(p, a, q, b, shift)) return false
   for (let i = 0; i < 12; i++) {
     firstCorners[i] = corners[i]
     firstOnA[i] = onA[i]
@@ -96,15 +96,15 @@ function addFirstFaces(): void {
 /** What lies across the edges of the tetrahedron's faces. */
 const FIRST_ACROSS = [1, 2, 3, 3, 2, 0, 1, 3, 0, 2, 1, 0]
 
-/** The farthest point of the difference along `dir`, into `fresh`; returns how far. */
-export function farthest(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array): number {
+/** Finds the farthest point of the difference along `dir`; how far it lies is in {@link reach}. */
+export function farthest(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array): void {
   support(p, a, dir, 1, fresh, 3, 0)
   support(q, b, dir, -1, fresh, 6, 1)
   for (let i = 0; i < 3; i++) {
     fresh[3 + i] += shift[i]
     fresh[i] = fresh[3 + i] - fresh[6 + i]
   }
-  return dir[0] * fresh[0] + dir[1] * fresh[1] + dir[2] * fresh[2]
+  reach[0] = dir[0] * fresh[0] + dir[1] * fresh[1] + dir[2] * fresh[2]
 }
 
 function addCorner(): void {
@@ -120,10 +120,18 @@ const edge = new Float64Array(3)
 const normal = new Float64Array(3)
 
 /** Brings the simplex to four corners that span space, so turned that the faces face outward. False when there is no volume. */
-function spanSpace(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array, flat: number): boolean {
-  if (polytope.corners === 4 && volume() !== 0 && Math.abs(volume()) > flat * longest() * longest()) {
-    turnOut()
-    return true
+function spanSpace(p: Float64Array, a: number, q: Float64Array, b: number, shift: Float64Array): boolean {
+  const flat = FLAT * extent[0]
+  if (polytope.corners === 4) {
+    measureVolume()
+    const volume = Math.abs(measured[0])
+    if (volume !== 0) {
+      measureLongest()
+      if (volume > flat * measured[0] * measured[0]) {
+        turnOut()
+        return true
+      }
+    }
   }
   // Anew, from the first corner: the farthest from it, from the line, from the plane.
   if (polytope.corners === 0) {
@@ -139,7 +147,9 @@ function spanSpace(p: Float64Array, a: number, q: Float64Array, b: number, shift
     dir[0] = dir[1] = dir[2] = 0
     dir[i >> 1] = (i & 1) === 0 ? 1 : -1
     farthest(p, a, q, b, shift)
-    const [x, y, z] = [fresh[0] - corners[0], fresh[1] - corners[1], fresh[2] - corners[2]]
+    const x = fresh[0] - corners[0]
+    const y = fresh[1] - corners[1]
+    const z = fresh[2] - corners[2]
     const apart = Math.sqrt(x * x + y * y + z * z)
     if (apart <= most) continue
     most = apart
@@ -155,9 +165,9 @@ function spanSpace(p: Float64Array, a: number, q: Float64Array, b: number, shift
     if (i === 2) cross(edge, normal, normal)
     for (let k = 0; k < 3; k++) dir[k] = (i & 1) === 0 ? normal[k] : -normal[k]
     farthest(p, a, q, b, shift)
-    const apart = offLine()
-    if (apart <= most) continue
-    most = apart
+    measureOffLine()
+    if (measured[0] <= most) continue
+    most = measured[0]
     polytope.corners = 2
     addCorner()
   }
@@ -212,18 +222,19 @@ export function acrossCorners(): void {
   for (let i = 0; i < 3; i++) dir[i] = normal[i]
 }
 
-function longest(): number {
+/** The longest edge from the first of four corners. */
+function measureLongest(): void {
   let most = 0
   for (let k = 1; k < 4; k++) {
     let square = 0
     for (let i = 0; i < 3; i++) square += (corners[3 * k + i] - corners[i]) * (corners[3 * k + i] - corners[i])
     if (square > most) most = square
   }
-  return Math.sqrt(most)
+  measured[0] = Math.sqrt(most)
 }
 
 /** How far `fresh` lies off the line through the first two corners. */
-function offLine(): number {
+function measureOffLine(): void {
   const x = fresh[0] - corners[0]
   const y = fresh[1] - corners[1]
   const z = fresh[2] - corners[2]
@@ -231,7 +242,7 @@ function offLine(): number {
   const rx = x - along * edge[0]
   const ry = y - along * edge[1]
   const rz = z - along * edge[2]
-  return Math.sqrt(rx * rx + ry * ry + rz * rz)
+  measured[0] = Math.sqrt(rx * rx + ry * ry + rz * rz)
 }
 
 function cross(one: Float64Array, other: Float64Array, out: Float64Array): void {
@@ -244,7 +255,7 @@ function cross(one: Float64Array, other: Float64Array, out: Float64Array): void 
 }
 
 /** Six times the volume of the first four corners; below 0 when the fourth lies below the first three. */
-function volume(): number {
+function measureVolume(): void {
   const ex = corners[3] - corners[0]
   const ey = corners[4] - corners[1]
   const ez = corners[5] - corners[2]
@@ -254,18 +265,24 @@ function volume(): number {
   const gx = corners[9] - corners[0]
   const gy = corners[10] - corners[1]
   const gz = corners[11] - corners[2]
-  return gx * (ey * fz - ez * fy) + gy * (ez * fx - ex * fz) + gz * (ex * fy - ey * fx)
+  measured[0] = gx * (ey * fz - ez * fy) + gy * (ez * fx - ex * fz) + gz * (ex * fy - ey * fx)
 }
 
 /** Lets the fourth corner lie below the first three. */
 function turnOut(): void {
-  if (volume() < 0) return
-  for (const list of [corners, onA, onB]) {
-    for (let i = 0; i < 3; i++) {
-      const kept = list[3 + i]
-      list[3 + i] = list[6 + i]
-      list[6 + i] = kept
-    }
+  measureVolume()
+  if (measured[0] < 0) return
+  swapMiddle(corners)
+  swapMiddle(onA)
+  swapMiddle(onB)
+}
+
+/** Lets the second and the third of four points change places. */
+function swapMiddle(points: Float64Array): void {
+  for (let i = 3; i < 6; i++) {
+    const kept = points[i]
+    points[i] = points[3 + i]
+    points[3 + i] = kept
   }
 }
 
@@ -342,9 +359,9 @@ export function faceBelow(): number {
  * Takes `fresh` in as a corner: the faces that it sees, as far as they hang together with the one it was found by, give way to
  * new ones from their rim. False when that cannot be, or there is no room: the polytope stays as it is.
  */
-export function grow(first: number, scale: number): boolean {
+export function grow(first: number): boolean {
   if (polytope.corners === MAX_CORNERS) return false
-  const seen = SEEN * scale
+  const seen = SEEN * extent[0]
   const x = fresh[0]
   const y = fresh[1]
   const z = fresh[2]

@@ -249,21 +249,28 @@ function isOverFlat(corners: Float64Array, point: number, q: Float64Array, b: nu
   const wx = found[point] - q[b + BODY]
   const wy = found[point + 1] - q[b + BODY + 1]
   const wz = found[point + 2] - q[b + BODY + 2]
-  const [nx, ny, nz] = [Math.abs(upward[0]), Math.abs(upward[1]), Math.abs(upward[2])]
+  const nx = Math.abs(upward[0])
+  const ny = Math.abs(upward[1])
+  const nz = Math.abs(upward[2])
   const along = nx > ny ? (nx > nz ? 0 : 2) : ny > nz ? 1 : 2
   const u = along === 0 ? 1 : 0
   const v = along === 2 ? 1 : 2
   const m = b + BODY + 3
-  const x = q[m + u] * wx + q[m + 3 + u] * wy + q[m + 6 + u] * wz
-  const y = q[m + v] * wx + q[m + 3 + v] * wy + q[m + 6 + v] * wz
+  seen[0] = q[m + u] * wx + q[m + 3 + u] * wy + q[m + 6 + u] * wz
+  seen[1] = q[m + v] * wx + q[m + 3 + v] * wy + q[m + 6 + v] * wz
   for (let i = 0; i < near.length; i++) {
-    if (flatOf[i] === flat && isOver(corners, 9 * near.data[i], u, v, x, y)) return true
+    if (flatOf[i] === flat && isOver(corners, 9 * near.data[i], u, v)) return true
   }
   return false
 }
 
-/** Whether a point lies over a triangle, as seen along the axis that is neither of the two. */
-function isOver(corners: Float64Array, at: number, u: number, v: number, x: number, y: number): boolean {
+/** A point as it is seen along an axis of the surface. */
+const seen = new Float64Array(2)
+
+/** Whether the point that is {@link seen} lies over a triangle, along the axis that is neither of the two. */
+function isOver(corners: Float64Array, at: number, u: number, v: number): boolean {
+  const x = seen[0]
+  const y = seen[1]
   let sense = 0
   for (let corner = 0; corner < 3; corner++) {
     const c = at + 3 * corner

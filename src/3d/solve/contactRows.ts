@@ -108,6 +108,8 @@ const ROW_FORM: RowForm = {
 
 /** How much two bodies give way to an impulse by turning, summed up. In an array, for a double that a call returns may be boxed. */
 const yielding = new Float64Array(1)
+/** Of the two pieces of the contact whose row is filled. */
+const radii = new Float64Array(2)
 
 export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly centres = new Float64Array(6)
@@ -145,8 +147,9 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     rows[at + NORMAL + 2] = nz
     rows[at + FRICTION] = surface[PAIR_FRICTION]
     rows[at + RESTITUTION] = surface[PAIR_RESTITUTION]
-    const radiusA = contacts.radiusOf(contacts.pieceA.data[contact])
-    const radiusB = contacts.radiusOf(contacts.pieceB.data[contact])
+    contacts.readRadii(contact, radii)
+    const radiusA = radii[0]
+    const radiusB = radii[1]
     const inverseMass =
       (bodies[a + IX] + bodies[b + IX]) * nx * nx +
       (bodies[a + IX + 1] + bodies[b + IX + 1]) * ny * ny +
@@ -250,11 +253,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const z = points[from + POINT_X + 2] - middle[2]
       spread += Math.sqrt(x * x + y * y + z * z) / count
     }
-    const round = Math.max(
-      contacts.radiusOf(contacts.pieceA.data[contact]),
-      contacts.radiusOf(contacts.pieceB.data[contact]),
-    )
-    rows[at + TWIST_RADIUS] = TWIST_PART * Math.max(spread, PATCH * round)
+    rows[at + TWIST_RADIUS] = TWIST_PART * Math.max(spread, PATCH * Math.max(radii[0], radii[1]))
     const nx = rows[at + NORMAL]
     const ny = rows[at + NORMAL + 1]
     const nz = rows[at + NORMAL + 2]

@@ -70,11 +70,14 @@ export class Contacts3 extends ContactBook<Geometry> {
     this.samePlace = SAME_PLACE * unit
   }
 
-  /** By how much a piece's core is grown; 0 for a halfspace and a surface. */
-  radiusOf(piece: number): number {
-    const { geometry } = this
-    const kind = geometry.kindOf(piece)
-    return kind === PLANE || kind === SURFACE ? 0 : geometry.world[geometry.offsetOf(piece) + RADIUS]
+  /** Writes by how much the cores of the two pieces of a contact are grown; 0 for a halfspace and a surface. */
+  readRadii(contact: number, out: Float64Array): void {
+    const { geometry, pieceA, pieceB } = this
+    for (let side = 0; side < 2; side++) {
+      const piece = (side === 0 ? pieceA : pieceB).data[contact]
+      const kind = geometry.kindOf(piece)
+      out[side] = kind === PLANE || kind === SURFACE ? 0 : geometry.world[geometry.offsetOf(piece) + RADIUS]
+    }
   }
 
   override update(pair: number, within: Float64Array, now: number): number {
