@@ -124,7 +124,37 @@ function pile3(): () => void {
     sums[0] += e.impulse
   }
   world.watch('crate', '*', { during, impact() {} }, { over: { impulse: 1e6 } })
-  for (let i = 0; i < 240; i++) world.step()
+  for (let i = 0; i < 3000; i++) world.step()
+  return () => world.step()
+}
+
+/** A bin of hulls, capsules, balls and cylinders: every pair of shapes that press. */
+function bin3(): () => void {
+  const world = three.createWorld({ layers: defineLayers(['rock', 'crate']) })
+  const add = (at: three.Vec3, shape: three.Shape3, type: 'static' | 'dynamic') =>
+    world.add(
+      type === 'static'
+        ? { type, at, colliders: [{ shape, layer: 'rock' }] }
+        : { type, at, sleeps: false, colliders: [{ shape, layer: 'crate' }] },
+    )
+  for (const side of [-3, 3]) {
+    add({ x: side, y: 10, z: 0 }, three.box(1, 40, 7), 'static')
+    add({ x: 0, y: 10, z: side }, three.box(7, 40, 1), 'static')
+  }
+  add({ x: 0, y: 0, z: 0 }, three.halfspace({ x: 0, y: 1, z: 0 }, 0), 'static')
+  const corner = (i: number) => ({ x: (i & 1) * 0.6 - 0.3, y: (i & 2) * 0.25 - 0.25, z: (i & 4) * 0.1 - 0.2 })
+  const shapes = [
+    three.hull([...[0, 1, 2, 3, 4, 5, 6, 7].map(corner), { x: 0, y: 0.4, z: 0 }]),
+    three.capsule({ x: -0.2, y: 0, z: 0 }, { x: 0.2, y: 0, z: 0 }, 0.2),
+    three.sphere(0.3),
+    three.cylinder(0.5, 0.3),
+    three.box(0.5, 0.5, 0.5),
+  ]
+  for (let i = 0; i < 150; i++) {
+    const at = { x: (i % 5) * 0.9 - 1.9, y: 0.5 + 0.8 * Math.floor(i / 25), z: (Math.floor(i / 5) % 5) * 0.9 - 1.9 }
+    add(at, shapes[i % 5], 'dynamic')
+  }
+  for (let i = 0; i < 3000; i++) world.step()
   return () => world.step()
 }
 
@@ -184,9 +214,11 @@ for (const [name, make] of [
   ['demo, craft at rest in the air pocket', demo],
   ['200 movers dwelling in 20 zones', crowd],
   ['pyramid of 78 boxes, awake, every contact watched', pile],
-  ['the same in 3D, on a heightfield', pile3],
+  ['the same in 3D, on a heightfield, with a ball and a cylinder', pile3],
+  ['a bin of 150 hulls, capsules, balls, cylinders and boxes', bin3],
 ] as const) {
-  const bytes = bytesPer(calls, make()) - empty
+  // Few ticks of what is large: a collection on the way would hide what they make.
+  const bytes = bytesPer(make === bin3 ? 200 : calls, make()) - empty
   process.stdout.write(`${name}: ${bytes.toFixed(1)} bytes a tick\n`)
 }
 for (const [name, call] of questions()) {
