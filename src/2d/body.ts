@@ -276,7 +276,6 @@ function checkInertia(value: unknown): number {
 }
 
 function locksOf(value: Locks): number {
-  record(value, "'locks' of a body")
   onlyFields(value, ['x', 'y', 'turn'], "'locks' of a body")
   const bit = (field: 'x' | 'y' | 'turn', mask: number): number =>
     flag(value[field], false, `'${field}' in 'locks' of a body`) ? mask : 0

@@ -363,13 +363,11 @@ function tensorOf(value: Vec3 | Inertia): Float64Array {
 
 function locksOf(value: Locks): number {
   const what = "'locks' of a body"
-  record(value, what)
   onlyFields(value, [...AXES, 'turn'], what)
   const bits = (of: TurnLocks, where: string): number =>
     AXES.reduce((sum, axis, i) => (flag(of[axis], false, `'${axis}' in ${where}`) ? sum + (1 << i) : sum), 0)
   const { turn } = value
   if (turn === undefined || typeof turn === 'boolean') return bits(value, what) + (turn === true ? 7 * LOCK_TURN_X : 0)
-  record(turn, `'turn' in ${what}`)
   onlyFields(turn, AXES, `'turn' in ${what}`)
   return bits(value, what) + LOCK_TURN_X * bits(turn, `'turn' in ${what}`)
 }

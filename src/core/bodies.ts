@@ -13,7 +13,7 @@ import { BODY_TYPES, type BodyType, DYNAMIC, STATIC } from './state/population.t
 import { DISTANCE } from './step/distances.ts'
 import { ANY_DISTANCE, type JointStages, type Kernel, type KernelSetup } from './step/kernel.ts'
 import type { Traveller } from './travel/traveller.ts'
-import { flag, list, oneOf, onlyFields, record } from './util/checks.ts'
+import { flag, list, oneOf, onlyFields } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
 import { type CoreFeatures, WorldCore, type WorldOptions } from './world.ts'
 
@@ -197,7 +197,6 @@ export abstract class WorldOfBodies<
 
   /** Checks what a body is made from. */
   private checkBody(spec: Body & NeedsData<K['data']>): CheckedBody<K, Body, Spec, Place, Surface> {
-    record(spec, 'a body')
     onlyFields(spec, this.fields.body, 'a body')
     const type = oneOf(spec.type, BODY_TYPES, "'type' of a body")
     this.checkType(type)
@@ -455,7 +454,6 @@ export abstract class WorldOfBodies<
 
   /** The colliders that a specification stands for: the first is its own, others come with what its shape says. */
   private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface>[] {
-    record(spec, what)
     onlyFields(spec, this.fields.collider, what)
     this.checkShape(spec.shape, type, what)
     return this.partsOf(spec).map((part) => this.checkPart(part, what))

@@ -20,7 +20,7 @@ import type { Kernel, KernelSetup } from './step/kernel.ts'
 import { Pairs } from './step/pairs.ts'
 import { type Rooms, runTick } from './step/tick.ts'
 import type { Consult } from './travel/caster.ts'
-import { callable, flag, list, oneOf, onlyFields, positive, record, refuseAssignment } from './util/checks.ts'
+import { callable, flag, list, oneOf, onlyFields, positive, refuseAssignment } from './util/checks.ts'
 import { KeenError, show } from './util/errors.ts'
 import { INSPECT } from './util/inspect.ts'
 import { LEAST_RATE, LEAST_UNIT, RATE, UNIT } from './util/limits.ts'
@@ -166,7 +166,6 @@ export abstract class WorldCore<
     { reasons, makeSaver }: CoreFeatures,
     makeKernel: (setup: KernelSetup) => Kernel<V>,
   ) {
-    record(options, 'the options of a world')
     onlyFields(options, [...OPTIONS, ...ownOptions], 'the options of a world')
     this.reasons = reasons
     this.makeSaver = makeSaver
@@ -379,7 +378,6 @@ export abstract class WorldCore<
    * With `per: 'collider'` the facts of the watches that count colliders. Allocates.
    */
   events(options: { per?: 'body' | 'collider' } = {}): (WatchEvent<B, C, V> | E)[] {
-    record(options, 'the options of events')
     onlyFields(options, ['per'], 'the options of events')
     const perCollider = oneOf(options.per ?? 'body', ['body', 'collider'], "'per'") === 'collider'
     const { dispatch, kernel } = this.rooms
@@ -437,7 +435,6 @@ export abstract class WorldCore<
   /** @internal */
   saveWith(makeSaver: MakeSaver, options: SaveOptions<B>): Uint8Array {
     this.betweenSteps('save')
-    record(options, 'the options of save')
     onlyFields(options, ['data'], 'the options of save')
     if (options.data !== undefined) callable(options.data, "'data' of save")
     this.rooms.kernel.refresh()
@@ -472,7 +469,6 @@ export abstract class WorldCore<
 
   /** Returns whether the difference is told. */
   private checkRestore(options: RestoreOptions<K['data']>): boolean {
-    record(options, 'the options of restore')
     onlyFields(options, ['tell', 'data'], 'the options of restore')
     if (options.data !== undefined) callable(options.data, "'data' of restore")
     return flag(options.tell, false, "'tell' of restore")
@@ -1018,7 +1014,6 @@ export abstract class WorldCore<
 }
 
 function isQuiet(options: StepOptions): boolean {
-  record(options, 'the options of a step')
   onlyFields(options, ['quiet'], 'the options of a step')
   return flag(options.quiet, false, "'quiet' of a step")
 }

@@ -1,7 +1,7 @@
 /** What a picture can show of a world besides its bodies, in either dimension: bounds, trees, ways, velocities, loads of joints. */
 import type { BoundsTree } from '../core/tree/boundsTree.ts'
 import { boxesOf } from '../core/tree/boxes.ts'
-import { onlyFields, record } from '../core/util/checks.ts'
+import { onlyFields } from '../core/util/checks.ts'
 import { dimmed, JOINT, mixed } from './palette.ts'
 
 /** What a picture shows besides the bodies. */
@@ -32,7 +32,6 @@ export const OVERLAYS = ['touches', 'joints', 'loads', 'bounds', 'tree', 'veloci
  * @throws KeenError `bad-argument` for one that there is not
  */
 export function overlaysOf(show: Overlays = {}): Required<{ [K in keyof Overlays]: boolean }> {
-  record(show, "'show' of a picture")
   onlyFields(show, OVERLAYS, "'show' of a picture")
   const { touches = true, joints = true, loads = false, bounds = false } = show
   const { tree = false, velocities = false, ways = false, asleep = false } = show

@@ -177,7 +177,6 @@ const SLACK = 1e-9
  */
 export function playFor(target: PlayedTarget, seconds: number, options: PlayOptions = {}): PlayedRun {
   record(target, 'what is played')
-  record(options, 'the options of playFor')
   onlyFields(options, ['before'], 'the options of playFor')
   const world = 'world' in target ? target.world : target
   if (typeof world?.watch !== 'function' || typeof target.step !== 'function') {
@@ -301,7 +300,6 @@ export class PlayedRun {
    * @throws KeenError as {@link began}
    */
   stayedWithin(box: { readonly min: Place; readonly max: Place }, who: PlayedSide = '*'): void {
-    record(box, 'a box')
     onlyFields(box, ['min', 'max'], 'a box')
     for (const corner of ['min', 'max'] as const) {
       record(box[corner], `'${corner}' of a box`)
@@ -410,7 +408,6 @@ export class PlayedRun {
 
   /** @param fields what it may say besides */
   private window(when: When, ...fields: string[]): [number, number] {
-    record(when, 'a window')
     onlyFields(when, [...WINDOW, ...fields], 'a window')
     const { from, until } = when
     if (from !== undefined) finite(from, "'from' of a window")

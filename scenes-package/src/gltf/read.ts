@@ -1,7 +1,7 @@
 /** glTF 2.0 files as triangles: what a mesh or a hull is made from. */
 
 import { KeenError } from 'keen-sentry'
-import { onlyFields, record, show } from 'keen-sentry/internal'
+import { onlyFields, show } from 'keen-sentry/internal'
 import { IDENTITY, type Matrix, matrixOf, numbersOf, product } from './accessor.ts'
 import { type Form, LIMITS, type ModelLimits, readForm, refuse } from './form.ts'
 import { isBeside } from './place.ts'
@@ -61,7 +61,6 @@ export async function readModel(bytes: Uint8Array, options: ReadModelOptions = {
   if (!(bytes instanceof Uint8Array)) {
     throw new KeenError('bad-argument', `a model is read from a Uint8Array, got ${show(bytes)}`)
   }
-  record(options, 'the options of readModel')
   onlyFields(options, ['resource', 'limits'], 'the options of readModel')
   const limits = { ...LIMITS, ...options.limits }
   if (bytes.length > limits.bytes) refuse(`the file has ${bytes.length} bytes, and at most ${limits.bytes} are read`)

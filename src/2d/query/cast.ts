@@ -3,7 +3,7 @@
 import { finishLine } from '../../core/query/lines.ts'
 import { ShapecastModes } from '../../core/query/shapecast.ts'
 import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
-import { record as checkRecord, finite, onlyFields } from '../../core/util/checks.ts'
+import { finite, onlyFields } from '../../core/util/checks.ts'
 import { ANGLE } from '../../core/util/limits.ts'
 import type { Body2 } from '../body.ts'
 import type { Collider2 } from '../collider.ts'
@@ -101,7 +101,6 @@ export function readMotion(
   line: Float64Array,
   turning: Float64Array,
 ): void {
-  checkRecord(motion, 'a shape cast')
   onlyFields(motion, SHAPE_MOTION_FIELDS, 'a shape cast')
   const from = checkVec(motion.from, "'from' of a shape cast")
   const to = checkVec(motion.to, "'to' of a shape cast")

@@ -1,4 +1,4 @@
-import { notNegative, onlyFields, record, size } from '../../core/util/checks.ts'
+import { notNegative, onlyFields, size } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { SIZE } from '../../core/util/limits.ts'
 import { factsOf, onePiece } from './facts.ts'
@@ -20,7 +20,6 @@ export function box(width: number, height: number, options: { radius?: number | 
       'a box of 2D takes (width, height); three sizes belong to box() of keen-sentry/3d',
     )
   }
-  record(options, 'the options of a box')
   onlyFields(options, ['radius'], 'the options of a box')
   const radius = notNegative(options.radius ?? 0, "'radius' of a box", SIZE)
   if (2 * radius > Math.min(width, height)) {

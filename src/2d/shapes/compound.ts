@@ -1,4 +1,4 @@
-import { finite, onlyFields, record } from '../../core/util/checks.ts'
+import { finite, onlyFields } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { ANGLE } from '../../core/util/limits.ts'
 import { checkVec } from '../vector.ts'
@@ -19,7 +19,6 @@ export function compound(parts: readonly CompoundPart[]): Compound {
   const pose = new Float64Array(5)
   const kept = (parts as readonly CompoundPart[]).map((part, child) => {
     const what = `parts[${child}] of a compound`
-    record(part, what)
     onlyFields(part, ['shape', 'at', 'angle'], what)
     const { shape, angle = 0 } = part
     const at = part.at === undefined ? { x: 0, y: 0 } : checkVec(part.at, `'at' of ${what}`)

@@ -1,6 +1,6 @@
 /** Shapes without area, and the halfspace. */
 
-import { finite, flag, onlyFields, record } from '../../core/util/checks.ts'
+import { finite, flag, onlyFields } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { COORDINATE } from '../../core/util/limits.ts'
 import { checkDirection, checkVec, type Vec2 } from '../vector.ts'
@@ -50,7 +50,6 @@ export function segment(a: Vec2, b: Vec2): Segment {
 export function polyline(points: readonly Vec2[], options: { loop?: boolean | undefined } = {}): Polyline {
   if (!Array.isArray(points))
     throw new KeenError('bad-argument', `a polyline takes a list of points, got ${show(points)}`)
-  record(options, 'the options of a polyline')
   onlyFields(options, ['loop'], 'the options of a polyline')
   const loop = flag(options.loop, false, "'loop' of a polyline")
   const all = points.map((each, index) => point(each, `points[${index}] of a polyline`))

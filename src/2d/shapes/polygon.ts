@@ -3,7 +3,7 @@
  * triangles (Meisters, 1975), which are then joined again wherever the result stays convex (Hertel and Mehlhorn, 1983).
  */
 
-import { notNegative, onlyFields, record } from '../../core/util/checks.ts'
+import { notNegative, onlyFields } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { SIZE } from '../../core/util/limits.ts'
 import { checkVec, type Vec2 } from '../vector.ts'
@@ -24,7 +24,6 @@ const STRAIGHT = 1e-12
 export function polygon(points: readonly Vec2[], options: { radius?: number | undefined } = {}): Polygon {
   if (!Array.isArray(points))
     throw new KeenError('bad-argument', `a polygon takes a list of points, got ${show(points)}`)
-  record(options, 'the options of a polygon')
   onlyFields(options, ['radius'], 'the options of a polygon')
   const radius = notNegative(options.radius ?? 0, "'radius' of a polygon", SIZE)
   const given = points.map((each, index) => {

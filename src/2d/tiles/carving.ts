@@ -1,5 +1,5 @@
 /** Taking tiles away where a shape is, and pieces that nothing holds any more. */
-import { finite, notNegative, oneOf, onlyFields, record } from '../../core/util/checks.ts'
+import { finite, notNegative, oneOf, onlyFields } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { ANGLE } from '../../core/util/limits.ts'
 import { gapOfPieces } from '../narrow/pair.ts'
@@ -69,7 +69,6 @@ const MOST_CUT_OFF = 1e6
 
 /** Takes tiles away. Throws `bad-argument`, `bad-number`, `bad-shape`. Cost: the tiles near the shape, and those of what may be cut off. */
 export function carve(ground: Ground, collider: GroundCollider, options: CarveOptions): Carved {
-  record(options, 'the options of carve')
   onlyFields(options, FIELDS, 'the options of carve')
   const at = checkVec(options.at, "'at' of carve")
   const angle = finite(options.angle ?? 0, "'angle' of carve", ANGLE)

@@ -95,7 +95,6 @@ export function checkKinds(given: unknown, unit: string): Kinds2 {
   const names = ['{}']
   const kinds = entries.map(([sign, kind]) => {
     const what = `kinds[${JSON.stringify(sign)}] of ${unit}`
-    record(kind, what)
     onlyFields(kind, FIELDS, what)
     const fields = behaviourOf(kind, what)
     const name = JSON.stringify(fields)

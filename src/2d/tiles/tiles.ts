@@ -1,5 +1,5 @@
 /** Grids of tiles as shapes. */
-import { finite, list, onlyFields, positive, record } from '../../core/util/checks.ts'
+import { finite, list, onlyFields, positive } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { LEAST_SIZE, SIZE } from '../../core/util/limits.ts'
 import type { Tiles } from '../shapes/shape.ts'
@@ -33,7 +33,6 @@ const MOST = 16384
  * @example tiles({ rows: ['..##', '.###', '####'], kinds: { '#': {} } })
  */
 export function tiles<const L extends string = never>(spec: TilesSpec<L>): Tiles<L> {
-  record(spec, 'tiles')
   onlyFields(spec, FIELDS, 'tiles')
   const cell = positive(spec.cell ?? 1, "'cell' of tiles", SIZE, LEAST_SIZE)
   const { kinds, groups } = checkKinds(spec.kinds, 'tiles')

@@ -5,7 +5,7 @@ import { type NearestHit, newNearestHit, newOverlapHit, type OverlapHit } from '
 import { NearestModes } from '../../core/query/nearest.ts'
 import { OverlapModes } from '../../core/query/overlap.ts'
 import type { AnyKinds, Kinds } from '../../core/state/handle.ts'
-import { record as checkRecord, onlyFields } from '../../core/util/checks.ts'
+import { onlyFields } from '../../core/util/checks.ts'
 import type { Body3 } from '../body.ts'
 import type { Collider3 } from '../collider.ts'
 import type { Geometry } from '../geometry.ts'
@@ -140,7 +140,6 @@ export class Overlap<K extends Kinds> extends OverlapModes<
   declare protected readonly geometry: Geometry
 
   protected override readPlace(place: ShapePlace3, { queryShape }: Scratch<K>): void {
-    checkRecord(place, 'an overlap')
     onlyFields(place, PLACE_FIELDS, 'an overlap')
     queryShape.set(place.shape, checkVec(place.at, "'at' of an overlap"), place.rotation, 'an overlap')
   }

@@ -1,4 +1,4 @@
-import { notNegative, onlyFields, record, size } from '../../core/util/checks.ts'
+import { notNegative, onlyFields, size } from '../../core/util/checks.ts'
 import { KeenError } from '../../core/util/errors.ts'
 import { SIZE } from '../../core/util/limits.ts'
 import { factsOf, Moments, onePiece, PI } from './facts.ts'
@@ -21,7 +21,6 @@ export function box(x: number, y: number, z: number, options: { radius?: number 
   size(x, "'x' of a box")
   size(y, "'y' of a box")
   size(z, "'z' of a box")
-  record(options, 'the options of a box')
   onlyFields(options, ['radius'], 'the options of a box')
   const radius = notNegative(options.radius ?? 0, "'radius' of a box", SIZE)
   const least = Math.min(x, y, z)

@@ -1,4 +1,4 @@
-import { onlyFields, record } from '../../core/util/checks.ts'
+import { onlyFields } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { checkVec, ORIGIN, POSE_SIZE, UPRIGHT, writePose } from '../vector.ts'
 import { factsOf, Moments } from './facts.ts'
@@ -20,7 +20,6 @@ export function compound(parts: readonly CompoundPart[]): Compound {
   const list = parts as readonly CompoundPart[]
   const kept = list.map((part, child) => {
     const what = `parts[${child}] of a compound`
-    record(part, what)
     onlyFields(part, ['shape', 'at', 'rotation'], what)
     const { shape } = part
     const at = part.at === undefined ? ORIGIN : checkVec(part.at, `'at' of ${what}`)

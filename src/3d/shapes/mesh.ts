@@ -1,6 +1,6 @@
 /** Surfaces of triangles: meshes, and fields of heights. */
 
-import { finite, flag, notNegative, oneOf, onlyFields, record, size } from '../../core/util/checks.ts'
+import { finite, flag, notNegative, oneOf, onlyFields, size } from '../../core/util/checks.ts'
 import { KeenError, show } from '../../core/util/errors.ts'
 import { COORDINATE, SIZE } from '../../core/util/limits.ts'
 import { makeSurface, type Soup, Surface } from '../surface/surface.ts'
@@ -62,7 +62,6 @@ function numbers(value: unknown, what: string): ArrayLike<number> {
  * @example mesh({ positions: [0, 0, 0, 1, 0, 0, 0, 0, 1], indices: [0, 2, 1] })
  */
 export function mesh(spec: MeshSpec): Mesh {
-  record(spec, 'a mesh')
   onlyFields(spec, ['positions', 'indices', 'sides', 'weld', 'build', 'shared'], 'a mesh')
   const positions = numbers(spec.positions, "'positions' of a mesh")
   const indices = spec.indices === undefined ? null : numbers(spec.indices, "'indices' of a mesh")
@@ -141,7 +140,6 @@ export function sharedMesh(memory: SharedArrayBuffer): Mesh {
  * @example heightfield({ columns: 3, rows: 2, heights: [0, 1, 0, 0, 2, NaN], cell: 0.5 })
  */
 export function heightfield(spec: HeightfieldSpec): Heightfield {
-  record(spec, 'a heightfield')
   onlyFields(spec, ['columns', 'rows', 'heights', 'cell', 'sides', 'build', 'shared'], 'a heightfield')
   const { columns, rows } = spec
   for (const [name, value] of Object.entries({ columns, rows })) {

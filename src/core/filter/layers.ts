@@ -1,5 +1,5 @@
 /** Layers: up to 32 named bits, and the pair table that says how each two of them treat each other. Immutable. */
-import { list, oneOf, onlyFields, record, word } from '../util/checks.ts'
+import { list, oneOf, onlyFields, word } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { hint } from '../util/suggestions.ts'
 
@@ -168,7 +168,6 @@ export function defineLayers<const L extends string>(
     if (seen.has(name)) throw new KeenError('duplicate-name', `two layers are called ${show(name)}`)
     seen.add(name)
   }
-  record(options, 'the options of defineLayers')
   onlyFields(options, ['otherwise', 'pairs'], 'the options of defineLayers')
   const otherwise = oneOf(options.otherwise ?? 'solid', RESPONSES, 'otherwise')
   const everything = names.length === 32 ? -1 : (1 << names.length) - 1

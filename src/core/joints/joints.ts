@@ -176,7 +176,6 @@ export abstract class Joints<K extends Kinds, B extends AnyBody, J extends Joint
 
   watch(handlers: JointHandlers<JointEnd<J, B>>): JointWatch {
     this.guard('watchJoints')
-    record(handlers, 'the handlers of watchJoints')
     onlyFields(handlers, ['end'], 'the handlers of watchJoints')
     if (handlers.end !== undefined) callable(handlers.end, "'end' of watchJoints")
     const kept = { ...handlers }

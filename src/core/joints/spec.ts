@@ -1,5 +1,5 @@
 /** What a joint is made from, as far as that knows no dimension: the fields of each type, and their checks. */
-import { finite, notNegative, onlyFields, positive, record } from '../util/checks.ts'
+import { finite, notNegative, onlyFields, positive } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { ANGLE, COORDINATE, DAMPING, FORCE, RATE, SPEED } from '../util/limits.ts'
 import type { JointType } from './book.ts'
@@ -38,8 +38,7 @@ export const HAND = { frequency: 4, damping: 1 }
 export function checkLimits(value: unknown, type: JointType): Limits {
   if (value === null || value === undefined) return { min: -Infinity, max: Infinity }
   const what = type === 'ball' ? "'twist' of a 'ball'" : `'limits' of a '${type}'`
-  record(value, what)
-  onlyFields(value as object, ['min', 'max'], what)
+  onlyFields(value, ['min', 'max'], what)
   const { min, max } = value as { min?: unknown; max?: unknown }
   const least = type === 'hinge' || type === 'ball' ? ANGLE : COORDINATE
   const low = min === undefined || min === -Infinity ? -Infinity : finite(min, `'min' of ${what}`, least)
@@ -60,8 +59,7 @@ export function checkMotor(value: unknown, type: JointType): { speed: number; st
   if (value === null || value === undefined) return { speed: 0, strength: 0 }
   const what = `'motor' of a '${type}'`
   const unit = type === 'slide' ? 'force' : 'torque'
-  record(value, what)
-  onlyFields(value as object, ['speed', unit], what)
+  onlyFields(value, ['speed', unit], what)
   const motor = value as Record<string, unknown>
   const strength = motor[unit]
   if (strength === undefined) {
@@ -88,8 +86,7 @@ export function checkLength(value: unknown): number {
 
 function bounds(value: unknown, what: string): { force: number; torque: number } {
   if (value === null || value === undefined) return { force: Infinity, torque: Infinity }
-  record(value, what)
-  onlyFields(value as object, ['force', 'torque'], what)
+  onlyFields(value, ['force', 'torque'], what)
   const each = (field: 'force' | 'torque'): number => {
     const most = (value as Record<string, unknown>)[field]
     return most === undefined || most === Infinity ? Infinity : positive(most, `'${field}' of ${what}`, FORCE)

@@ -4,7 +4,7 @@ import { masks, PASS, SENSE, SENSOR, SOLID } from '../filter/filter.ts'
 import type { LayerSet, Layers } from '../filter/layers.ts'
 import { BodyHandle, ColliderHandle, type Kinds } from '../state/handle.ts'
 import type { Population } from '../state/population.ts'
-import { oneOf, onlyFields, record } from '../util/checks.ts'
+import { oneOf, onlyFields } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 
 /** Which colliders a query considers. Every field is optional, and so is the filter itself. */
@@ -94,7 +94,6 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     this.exceptColliders.length = 0
     this.blank = filter === undefined
     if (filter === undefined) return
-    record(filter, 'the filter of a query')
     onlyFields(filter, FIELDS, 'the filter of a query')
     const { layers, sensors, except, where, inside, as, response } = filter
     if (layers !== undefined) {

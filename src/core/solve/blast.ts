@@ -1,6 +1,6 @@
 /** A blast in either dimension: whom it meets, and how much each gets. A dimension brings directions, and where rays look for cover. */
 import type { LayerSet } from '../filter/layers.ts'
-import { callable, finite, notNegative, onlyFields, positive, record } from '../util/checks.ts'
+import { callable, finite, notNegative, onlyFields, positive } from '../util/checks.ts'
 import { COORDINATE, FORCE, SCALE } from '../util/limits.ts'
 
 /** What a blast is like, as far as that knows no dimension. */
@@ -68,7 +68,6 @@ export function blastBodies<L extends string, B extends Pushed<V>, V>(
   options: BlastOptions<L, B, V>,
   space: BlastSpace<B, V>,
 ): BlastHit<B, V>[] {
-  record(options, 'the options of a blast')
   onlyFields(options, FIELDS, 'the options of a blast')
   const at = space.checkVec(options.at, "'at' of a blast")
   const reach = positive(options.reach, "'reach' of a blast", COORDINATE)

@@ -1,6 +1,6 @@
 /** A camera arm: how far from its target a camera may be, so that nothing comes between; near at once, and far again softly. */
 import type { Vectors } from '../query/lines.ts'
-import { notNegative, onlyFields, positive, record } from '../util/checks.ts'
+import { notNegative, onlyFields, positive } from '../util/checks.ts'
 import { COORDINATE, SIZE } from '../util/limits.ts'
 import { exp } from '../util/maths.ts'
 
@@ -38,8 +38,7 @@ const MANY = 28
 
 /** Checks the options of a boom. */
 export function checkBoom(options: unknown): BoomOptions<unknown> {
-  record(options, 'the options of a boom')
-  onlyFields(options as object, FIELDS, 'the options of a boom')
+  onlyFields(options, FIELDS, 'the options of a boom')
   const { radius, margin, least, halfLife } = options as BoomOptions<unknown>
   positive(radius, "'radius' of a boom", SIZE)
   if (margin !== undefined) notNegative(margin, "'margin' of a boom", COORDINATE)

@@ -1,6 +1,6 @@
 /** What a travel is asked for, and its checks. */
 import type { Vectors } from '../query/lines.ts'
-import { flag, notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
+import { flag, notNegative, oneOf, onlyFields } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
 import { COORDINATE, FORCE } from '../util/limits.ts'
 import { cosSin } from '../util/maths.ts'
@@ -65,7 +65,6 @@ export class TravelSettings<V> {
   read(given: TravelOptions<V, unknown, unknown> | undefined): void {
     const options = (given === undefined ? this.none : given) as TravelOptions<V, unknown, unknown>
     const { up, steepest, numbers, vectors } = this
-    record(options, 'the options of travel')
     onlyFields(options, FIELDS, 'the options of travel')
     const { onHit, maxHits, stepHeight, snap, ride, push } = options
     this.mode = onHit === undefined ? STOP : MODES.indexOf(oneOf(onHit, MODES, "'onHit' of travel"))

@@ -106,9 +106,10 @@ export function resultArrays(out: object, count: number, arrays: readonly Result
   }
 }
 
-/** Rejects unknown fields: an option that is silently ignored is an invisible bug. */
-export function onlyFields(value: object, allowed: readonly string[], what: string): void {
-  for (const key in value) {
+/** An object without unknown fields, or `bad-argument`: an option that is silently ignored is an invisible bug. */
+export function onlyFields(value: unknown, allowed: readonly string[], what: string): void {
+  record(value, what)
+  for (const key in value as object) {
     // Asked of every query: a plain loop over a few names is the fastest.
     let known = false
     for (let i = 0; i < allowed.length && !known; i++) known = allowed[i] === key

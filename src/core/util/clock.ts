@@ -1,6 +1,6 @@
 /** Turns the uneven times of frames into even ticks. */
 
-import { callable, finite, onlyFields, positive, record } from './checks.ts'
+import { callable, finite, onlyFields, positive } from './checks.ts'
 import { LEAST_RATE, RATE } from './limits.ts'
 
 /** What `fixedClock` takes. */
@@ -27,7 +27,6 @@ export interface FixedClock {
  */
 export function fixedClock(rate: number, options: ClockOptions = {}): FixedClock {
   positive(rate, "'rate' of a clock", RATE, LEAST_RATE)
-  record(options, 'the options of a clock')
   onlyFields(options, ['maxTicks'], 'the options of a clock')
   const maxTicks = positive(options.maxTicks ?? 8, "'maxTicks' of a clock")
   // Counted in ticks rather than seconds, so that feeding n frames of 1 / rate gives exactly n ticks.

@@ -9,7 +9,7 @@ import { PAIR_SURFACE } from '../solve/surfaces.ts'
 import { DECIDING, type Population } from '../state/population.ts'
 import type { Kernel } from '../step/kernel.ts'
 import { PASSED_THROUGH, type Pairs, PRESSED_APART, REJUDGED } from '../step/pairs.ts'
-import { notNegative, oneOf, onlyFields, record } from '../util/checks.ts'
+import { notNegative, oneOf, onlyFields } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { INSPECT } from '../util/inspect.ts'
 import { FRICTION, RESTITUTION } from '../util/limits.ts'
@@ -82,7 +82,6 @@ export class Hook<B, C, V> implements Watcher {
     if (typeof answer !== 'function') {
       throw new KeenError('bad-argument', `a decide hook must be a function, got ${show(answer)}`)
     }
-    record(options, 'the options of a decide hook')
     onlyFields(options, ['ask', 'key'], 'the options of a decide hook')
     this.everyTick = oneOf(options.ask ?? 'touch', ['touch', 'tick'], "'ask' of a decide hook") === 'tick'
     this.key = keyOf(options.key, first, second)

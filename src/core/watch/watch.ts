@@ -2,7 +2,7 @@
 
 import { SENSE, SOLID } from '../filter/filter.ts'
 import type { StateVisitor } from '../save/state.ts'
-import { flag, list, oneOf, onlyFields, positive, record } from '../util/checks.ts'
+import { flag, list, oneOf, onlyFields, positive } from '../util/checks.ts'
 import { KeenError, show } from '../util/errors.ts'
 import { INSPECT } from '../util/inspect.ts'
 import { EVENT_KINDS, type EventKind, type WatchEvent } from './event.ts'
@@ -133,9 +133,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
   /** @internal */
   constructor(keeper: WatchKeeper<B, C>, spec: WatchSpec<B, C, V>) {
     const { options, handlers } = spec
-    record(options, 'the options of a watch')
     onlyFields(options, ['per', 'response', 'once', 'kinds', 'over', 'key', 'observer'], 'the options of a watch')
-    record(handlers, 'the handlers of a watch')
     onlyFields(handlers, EVENT_KINDS, 'the handlers of a watch')
     for (const kind of EVENT_KINDS) {
       const handler: unknown = handlers[kind]
@@ -219,8 +217,7 @@ export class Watch<B = unknown, C = unknown, V = unknown> implements Watcher {
 /** One of the two ways to give a threshold; Infinity for the other. */
 function threshold(over: unknown, field: 'impulse' | 'speed'): number {
   if (over === undefined) return Infinity
-  record(over, "'over' of a watch")
-  onlyFields(over as object, ['impulse', 'speed'], "'over' of a watch")
+  onlyFields(over, ['impulse', 'speed'], "'over' of a watch")
   const given = over as { impulse?: number; speed?: number }
   if ((given.impulse === undefined) === (given.speed === undefined)) {
     throw new KeenError('bad-argument', "'over' of a watch needs either 'impulse' or 'speed'")
