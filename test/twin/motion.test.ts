@@ -183,3 +183,41 @@ test('what was dynamic and is static now is ground for what lies on it, whoever 
     assert.ok(Math.abs(upper.velocity.x) < 1e-3, `${name}: and rubs to a stop, not on at ${upper.velocity.x}`)
   }
 })
+
+test('bodies that begin at exactly one place leave it slowly and to all sides, as far as they are free', () => {
+  for (const { name, createWorld, box, circle, at } of DIMENSIONS) {
+    for (const [shape, x] of [
+      [circle(0.5), 0],
+      [box(1, 1), 0],
+      [circle(0.5), 1e6],
+    ] as const) {
+      const crowd = (locks: object) => {
+        const world = createWorld({ layers, gravity: at(0, 0) })
+        const spec = { type: 'dynamic', at: at(x, 5), locks, colliders: [{ shape, layer: 'crate' }] } as const
+        const bodies = Array.from({ length: 20 }, () => world.add(spec))
+        let fastest = 0
+        for (let i = 0; i < 90; i++) {
+          world.step()
+          for (const { velocity } of bodies) fastest = Math.max(fastest, Math.abs(velocity.x), Math.abs(velocity.y))
+        }
+        return { world, bodies, fastest }
+      }
+      const { world, bodies, fastest } = crowd({})
+      const what = `${name}, ${shape.kind} at ${x}`
+      assert.ok(fastest < 5, `${what}: ${fastest} m/s`)
+      for (const axis of ['x', 'y'] as const) {
+        const start = axis === 'x' ? x : 5
+        const low = bodies.filter((body) => body.at[axis] < start - 0.2).length
+        const high = bodies.filter((body) => body.at[axis] > start + 0.2).length
+        assert.ok(low >= 4 && high >= 4, `${what}: ${low} and ${high} to the two sides of ${axis}`)
+      }
+      if (x !== 0) assert.equal(world.hash(), crowd({}).world.hash(), what)
+      const rail = crowd(name === '2D' ? { y: true } : { y: true, z: true }).bodies
+      assert.ok(
+        rail.every((body) => body.at.y === 5),
+        `${what}: off its rail`,
+      )
+      assert.ok(rail.some((body) => body.at.x < x - 2) && rail.some((body) => body.at.x > x + 2), `${what} on a rail`)
+    }
+  }
+})

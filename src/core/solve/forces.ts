@@ -136,7 +136,7 @@ export abstract class ForcesCore<
     const { motion, joints } = this
     if (this.activation.count === 0) return
     if (motion.movingKinematics.length > 0) joints.wakeMoved(motion.startVelocity.data, motion.speeds)
-    motion.findContacts(this.kernel.broadPhase.now)
+    motion.findContacts(this.kernel.broadPhase.now, this.follow)
   }
 
   move(): void {

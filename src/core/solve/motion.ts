@@ -14,6 +14,7 @@ import type { RowSource } from './contactKind.ts'
 import type { DynamicsCore } from './dynamics.ts'
 import type { Islands } from './islands.ts'
 import { Sleep } from './sleep.ts'
+import { Spread } from './spread.ts'
 import type { SubstepLoop } from './substeps.ts'
 import type { Surfaces } from './surfaces.ts'
 
@@ -40,6 +41,7 @@ export interface MotionCoreSetup<D extends DynamicsCore> {
   readonly pairs: Pairs
   readonly dynamics: D
   readonly surfaces: Surfaces
+  readonly poses: { readonly place: { data: Float64Array } }
   /** The normal of each solid pair, and where it was last pressed: a vector each. */
   readonly normal: { data: Float64Array }
   readonly metAt: { data: Float64Array }
@@ -86,6 +88,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   protected readonly dt: number
   protected readonly unit: number
   private readonly visited: Column<Int32Array>
+  private readonly spread: Spread
   private readonly within = new Float64Array(1)
   private readonly form: MotionForm
   /** Numbers of a velocity. */
@@ -104,10 +107,11 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   isRide: (a: number, b: number) => boolean = () => false
   /** Whether a body that travelled stops where another one is: it was not let to push it. */
   isHeldBy: (traveller: number, other: number) => boolean = () => false
+  private moved: (body: number) => void = () => {}
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(setup: MotionCoreSetup<D>, form: MotionForm) {
-    const { population, pairs, dynamics, surfaces, normal, metAt, scale } = setup
+    const { population, pairs, dynamics, surfaces, poses, normal, metAt, scale } = setup
     const { touch, unit, dt } = scale
     this.form = form
     this.speeds = form.speeds
@@ -125,6 +129,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     this.sleep = new Sleep(this.islands, unit, dt)
     this.gravity = new Float64Array(form.axes)
     this.predicted = new Float64Array(form.axes + 1)
+    this.spread = new Spread(form.axes, population.serial, dynamics, poses.place)
     this.startVelocity = population.bodies.f64(form.speeds)
     this.row = population.bodies.i32()
     this.pressed = pairs.table.i32()
@@ -204,8 +209,12 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     }
   }
 
-  /** Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is checked too. */
-  findContacts(now: number): void {
+  /**
+   * Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is checked too.
+   * @param moved called for a body that was put a little aside
+   */
+  findContacts(now: number, moved: (body: number) => void): void {
+    this.moved = moved
     const { islands, movingKinematics, contacts, dynamics } = this
     const { awake } = islands
     for (let i = 0; i < movingKinematics.length; i++) this.visitAll(movingKinematics.data[i], now)
@@ -252,6 +261,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     )
     this.comingTogether(pair, a, b, within)
     within[0] = 2 * touch + Math.min(within[0] * this.dt, 0.5 * slender)
+    if (dynamicA && dynamicB && contacts.first(pair) < 0) this.spreadOut(pair, a, b)
     if (contacts.update(pair, within, now) === 0) return
     const held = !dynamicA ? this.isHeldBy(a, b) : !dynamicB && this.isHeldBy(b, a)
     if (held) {
@@ -264,6 +274,21 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     const deepest = contacts.deepest(pair)
     for (let k = 0; k < axes; k++) normal.data[axes * pair + k] = contacts.normal.data[axes * deepest + k]
     if (pairs.hasHooks && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.toAsk.push(pair)
+  }
+
+  /** Two whose centres are in exactly one place would leave it the same way as all others there: the one is put a little aside. */
+  private spreadOut(pair: number, a: number, b: number): void {
+    const { pairs, population, spread } = this
+    this.centreOf(a, spread.centres, 0)
+    this.centreOf(b, spread.centres, this.form.axes)
+    if (!spread.isOnePlace()) return
+    const one = pairs.a.data[pair]
+    const other = pairs.b.data[pair]
+    // The younger, if it moves.
+    const isFirst = population.serial.data[one] > population.serial.data[other]
+    const younger = isFirst ? a : b
+    const goes = this.activation.moves(younger) ? younger : isFirst ? b : a
+    if (spread.shift(goes, goes === a ? one : other)) this.moved(goes)
   }
 
   responseOf(pair: number): number {
