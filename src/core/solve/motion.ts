@@ -107,7 +107,6 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
   isRide: (a: number, b: number) => boolean = () => false
   /** Whether a body that travelled stops where another one is: it was not let to push it. */
   isHeldBy: (traveller: number, other: number) => boolean = () => false
-  private moved: (body: number) => void = () => {}
   private readonly isGround = (body: number): boolean => this.population.type.data[body] !== DYNAMIC
 
   constructor(setup: MotionCoreSetup<D>, form: MotionForm) {
@@ -211,33 +210,33 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
 
   /**
    * Finds the contacts of all that moves, at the start poses. What is touched by something awake wakes, and is checked too.
-   * @param moved called for a body that was put a little aside
+   * @param moved called for a body that was moved a little out of another
    */
   findContacts(now: number, moved: (body: number) => void): void {
-    this.moved = moved
     const { islands, movingKinematics, contacts, dynamics } = this
     const { awake } = islands
-    for (let i = 0; i < movingKinematics.length; i++) this.visitAll(movingKinematics.data[i], now)
-    for (let i = 0; i < awake.length; i++) if (this.activation.moves(awake.data[i])) this.visitAll(awake.data[i], now)
+    for (let i = 0; i < movingKinematics.length; i++) this.visitAll(movingKinematics.data[i], now, moved)
+    for (let i = 0; i < awake.length; i++)
+      if (this.activation.moves(awake.data[i])) this.visitAll(awake.data[i], now, moved)
     for (let i = 0; i < awake.length; i++) {
       contacts.findSeams(awake.data[i], dynamics.halfWidth.data, this.isGround, this.moveAlike)
     }
     contacts.order(now)
   }
 
-  private visitAll(body: number, now: number): void {
+  private visitAll(body: number, now: number, moved: (body: number) => void): void {
     const { population, pairs, visited } = this
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
       for (let edge = pairs.firstEdge(c); edge >= 0; edge = pairs.nextEdge(edge)) {
         const pair = edge >> 1
         if (visited.data[pair] === now) continue
         visited.data[pair] = now
-        this.visitPair(pair, now)
+        this.visitPair(pair, now, moved)
       }
     }
   }
 
-  private visitPair(pair: number, now: number): void {
+  private visitPair(pair: number, now: number, moved: (body: number) => void): void {
     const { population, pairs, contacts, within, dynamics, touch, normal } = this
     const { axes } = this.form
     const { type } = population
@@ -261,7 +260,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     )
     this.comingTogether(pair, a, b, within)
     within[0] = 2 * touch + Math.min(within[0] * this.dt, 0.5 * slender)
-    if (dynamicA && dynamicB && contacts.first(pair) < 0) this.spreadOut(pair, a, b)
+    if (dynamicA && dynamicB && contacts.first(pair) < 0) this.spreadOut(pair, a, b, moved)
     if (contacts.update(pair, within, now) === 0) return
     const held = !dynamicA ? this.isHeldBy(a, b) : !dynamicB && this.isHeldBy(b, a)
     if (held) {
@@ -276,8 +275,8 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     if (pairs.hasHooks && (pairs.answer.data[pair] === 0 || pairs.askEvery)) pairs.toAsk.push(pair)
   }
 
-  /** Two whose centres are in exactly one place would leave it the same way as all others there: the one is put a little aside. */
-  private spreadOut(pair: number, a: number, b: number): void {
+  /** Moves one of two bodies a little if their centres are in exactly one place. */
+  private spreadOut(pair: number, a: number, b: number, moved: (body: number) => void): void {
     const { pairs, population, spread } = this
     this.centreOf(a, spread.centres, 0)
     this.centreOf(b, spread.centres, this.form.axes)
@@ -288,7 +287,7 @@ export abstract class MotionCore<D extends DynamicsCore, C extends ContactBook> 
     const isFirst = population.serial.data[one] > population.serial.data[other]
     const younger = isFirst ? a : b
     const goes = this.activation.moves(younger) ? younger : isFirst ? b : a
-    if (spread.shift(goes, goes === a ? one : other)) this.moved(goes)
+    if (spread.shift(goes, goes === a ? one : other)) moved(goes)
   }
 
   responseOf(pair: number): number {

@@ -1,31 +1,43 @@
 /**
- * Bodies that begin at exactly one place: between their centres there is no direction, and all that is done about them alike moves them alike,
- * as one column. Each is put a little aside in a direction of its own, after its age: then they leave to all sides.
+ * Bodies that begin at exactly one place. There is no direction between their centres, so all would be pushed the same way and leave as one
+ * column. Each is first moved a little in a direction of its own, given by its age, and they leave to all sides.
  */
 import { cosSin } from '../util/maths.ts'
 
-/** Part of half the width of a body by which it is put aside. */
+/** Part of half the width of a body by which it is moved. */
 const ASIDE = 1e-4
 const TURN = 6.283185307179586
-/** Parts of a turn, and of a height, from one to the next: those that are spread evenly however many they are (Roberts, 2018). */
+/** By how much of a turn, and of the height of a sphere, each direction differs from the last: they are spread evenly, however many there are (Roberts, 2018). */
 const STEP = 0.7548776662466927
 const RISE = 0.5698402909980532
+
+interface Numbers {
+  readonly data: Float64Array
+}
+
+/** When colliders were made. */
+interface Ages {
+  readonly data: Int32Array
+}
+
+interface Masses {
+  /** One over the mass along each axis, 0 where it is locked: three numbers a body. */
+  readonly inverse: Numbers
+  readonly halfWidth: Numbers
+}
 
 export class Spread {
   /** The centres of two. */
   readonly centres: Float64Array
   private readonly axes: number
-  private readonly serial: { readonly data: Int32Array }
-  private readonly dynamics: {
-    readonly inverse: { readonly data: Float64Array }
-    readonly halfWidth: { readonly data: Float64Array }
-  }
-  private readonly place: { readonly data: Float64Array }
+  private readonly serial: Ages
+  private readonly dynamics: Masses
+  private readonly place: Numbers
   /** An angle, its cosine and its sine. */
   private readonly turn = new Float64Array(3)
   private readonly way = new Float64Array(3)
 
-  constructor(axes: number, serial: Spread['serial'], dynamics: Spread['dynamics'], place: Spread['place']) {
+  constructor(axes: number, serial: Ages, dynamics: Masses, place: Numbers) {
     this.axes = axes
     this.serial = serial
     this.dynamics = dynamics
@@ -40,7 +52,7 @@ export class Spread {
     return true
   }
 
-  /** Puts a body aside, as far as it is not locked, in the direction of one of its colliders; whether it is elsewhere now. */
+  /** Moves a body a little in the direction that the age of a collider gives, along the axes that are not locked. Returns whether it moved. */
   shift(body: number, collider: number): boolean {
     const { axes, turn, way, place, dynamics } = this
     const age = this.serial.data[collider]
