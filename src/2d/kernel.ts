@@ -104,7 +104,7 @@ export class Kernel2 extends Kernel<MutableVec2, Geometry> {
    */
   leadOut(c: number, p: Float64Array, offsets: ArrayLike<number>, count: number, out: Float64Array): boolean {
     if (this.wayOut === null) return false
-    const normals = (this.population.colliderHandles[c] as unknown as TiledCollider | null)?.edgeNormals(this) ?? null
+    const normals = (this.population.handles.known(c) as unknown as TiledCollider | null)?.edgeNormals(this) ?? null
     return normals !== null && this.wayOut.find(c, p, offsets, count, normals, out)
   }
 

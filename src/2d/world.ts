@@ -292,6 +292,15 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     return new Collider2<K>(this, slot, body, shape, at, angle)
   }
 
+  protected override get atOrigin(): Place {
+    return AT_ORIGIN
+  }
+
+  protected override canWait(shape: Shape2, place: Place): boolean {
+    // Tiles have to know their colliders.
+    return shape.kind !== 'tiles' && super.canWait(shape, place)
+  }
+
   protected override partsOf(spec: ColliderSpec2<K>): readonly ColliderSpec2<K>[] {
     const { shape } = spec
     if (shape.kind !== 'tiles') return [spec]
@@ -313,7 +322,7 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
 
   protected override showThen(collider: number, shape: Shape2, pose: Float64Array): void {
     super.showThen(collider, shape, pose)
-    this.population.colliderHandles[collider]!.shownIn(this.kernel, shape)
+    this.population.handles.of(collider).shownIn(this.kernel, shape)
   }
 
   protected override poseOf({ at, angle }: Collider2<K>): Float64Array {

@@ -321,6 +321,10 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
     return new Collider3<K>(this, slot, body, shape, at, rotation)
   }
 
+  protected override get atOrigin(): Place {
+    return AT_ORIGIN
+  }
+
   protected override poseOf({ at, rotation }: Collider3<K>): Float64Array {
     return poseNumbers(at, rotation)
   }

@@ -154,6 +154,11 @@ export abstract class WorldOfBodies<
   ) {
     super(options, fields.world, features, makeKernel)
     this.fields = fields
+    const { bodyHandles, filter, handles } = this.population
+    handles.makeBy((slot, shape) => {
+      const body = bodyHandles[filter.body.data[slot]]!
+      return this.makeCollider(slot, body, shape as Shape, this.atOrigin)
+    })
     this.pairRecord = new Float64Array(recordSize)
   }
 
@@ -225,13 +230,14 @@ export abstract class WorldOfBodies<
 
   /** The collider behind a number that `raycast.batch` wrote; null when it was removed or was -1. */
   colliderAt(id: number): C | null {
-    return (typeof id === 'number' ? this.population.colliderHandles[id] : null) ?? null
+    return typeof id === 'number' ? this.population.handles.find(id) : null
   }
 
   /** @internal */
   attach(body: B, spec: Spec): C {
     const [first] = this.checkCollider(spec, body.type, 'a collider').map((each) => this.put(body, each))
-    return first
+    body.changeColliders()
+    return this.population.handles.of(first)
   }
 
   /** @internal */
@@ -297,7 +303,7 @@ export abstract class WorldOfBodies<
         if (response === PASS) continue
         kernel.distances.between(mine.slot, d, NO_DISTANCE, pairRecord)
         if (pairRecord[DISTANCE] > 0) continue
-        const other = population.colliderHandles[d]!
+        const other = population.handles.of(d)
         overlaps.push({ mine, other, body: other.body, response: RESPONSE_NAMES[response] as 'solid' | 'sense' })
       }
     }
@@ -315,7 +321,7 @@ export abstract class WorldOfBodies<
       const c = mine.slot
       const own: Touch<B, C, V>[] = []
       const push = (d: number, normal: V, impulse: number): void => {
-        const other = population.colliderHandles[d]!
+        const other = population.handles.of(d)
         const point = kernel.middleOf(pairRecord)
         own.push({ mine, other, body: other.body, response: 'solid', point, normal, impulse })
       }
@@ -344,7 +350,7 @@ export abstract class WorldOfBodies<
     const { population, kernel } = this
     this.checkType(BODY_TYPES[type])
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const handle = population.colliderHandles[c]!
+      const handle = population.handles.of(c)
       this.checkShape(handle.shape, BODY_TYPES[type], String(handle))
       kernel.wakeTouching(c)
     }
@@ -388,6 +394,12 @@ export abstract class WorldOfBodies<
   abstract makeBody(slot: number, name: string | null, data: K['data']): B
   /** @internal */
   abstract makeCollider(slot: number, body: B, shape: Shape, place: Place): C
+  /** The place of most colliders: at the origin of their body. */
+  protected abstract get atOrigin(): Place
+  /** Whether the handle of a new collider can be made when somebody asks for it. */
+  protected canWait(_shape: Shape, place: Place): boolean {
+    return place === this.atOrigin
+  }
   /** The pose of a collider within its body, as numbers. */
   protected abstract poseOf(collider: C): Float64Array
   /** A world with the same layers in which nothing moves, to show the past in. */
@@ -476,19 +488,20 @@ export abstract class WorldOfBodies<
     }
   }
 
-  private put(body: B, checked: CheckedCollider<Spec, Place, Surface>): C {
+  private put(body: B, checked: CheckedCollider<Spec, Place, Surface>): number {
     const { population } = this
+    const { handles } = population
     const { shape } = checked.spec
     const slot = population.addCollider(body.slot, this.layers, checked.layer, checked.enabled, checked.sensor)
     population.tagSet.data[slot] = checked.tags
-    const collider = this.makeCollider(slot, body, shape, checked.place)
-    population.colliderHandles[slot] = collider
-    body.setColliders(body.colliders.length === 0 ? [collider] : [...body.colliders, collider])
+    if (this.canWait(shape, checked.place)) handles.wait(slot, shape)
+    else handles.put(slot, this.makeCollider(slot, body, shape, checked.place))
     this.bringIn(slot, shape, checked.place.pose)
     this.setSurface(slot, checked.surface)
     this.weigh(body.slot)
-    if (checked.solid !== null) collider.solidBits = checked.solid >>> 0
-    if (checked.sense !== null) collider.senseBits = checked.sense >>> 0
-    return collider
+    if (checked.solid !== null) population.setSolid(slot, checked.solid)
+    if (checked.sense !== null) population.setSense(slot, checked.sense)
+    if (checked.solid !== null || checked.sense !== null) this.wordsChanged(slot)
+    return slot
   }
 }

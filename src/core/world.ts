@@ -287,8 +287,11 @@ export abstract class WorldCore<
 
   /** The bodies with at least one collider that carries the tag, by age. Throws `unknown-tag`. */
   tagged(tag: K['tag']): B[] {
-    this.tags.index(tag)
-    return this.bodies().filter((body) => body.colliders.some((collider) => collider.tags.includes(tag)))
+    const index = this.tags.index(tag)
+    const { tagSet } = this.population
+    return this.bodies().filter(({ slot }) =>
+      this.population.slotsOf(slot).some((c) => this.tags.has(tagSet.data[c], index)),
+    )
   }
 
   /** Removes every body. Watches stay; what was reported ends with cause `removed`. */
@@ -303,11 +306,12 @@ export abstract class WorldCore<
   setPair(a: K['layer'] | '*', b: K['layer'] | '*', response: Response): void {
     this.population.guard('setPair')
     this.table = this.table.withPair(a, b, oneOf(response, RESPONSES, 'the response of a pair'))
-    for (const body of this.population.bodyHandles) {
+    const { population } = this
+    for (const body of population.bodyHandles) {
       if (body === null || !body.alive) continue
-      for (const collider of body.colliders) {
-        this.population.refillWords(collider.slot, this.table)
-        this.refiltered(collider.slot)
+      for (let c = population.first(body.slot); c >= 0; c = population.next(c)) {
+        population.refillWords(c, this.table)
+        this.refiltered(c)
       }
     }
   }
@@ -598,20 +602,18 @@ export abstract class WorldCore<
     rooms.crossings.visit(v)
     rooms.kernel.visit(v)
     if (v instanceof Restorer) this.wakeHandles()
-    for (const collider of population.colliderHandles) collider?.visit(v)
+    for (const collider of population.handles.all()) collider?.visit(v)
     this.visitWatches(v)
   }
 
   /** Handles are what their slots say: alive, with their colliders, by their names. */
   private wakeHandles(): void {
-    const { bodyHandles, colliderHandles, filter, bodySerial } = this.population
+    const { bodyHandles, handles, filter, bodySerial } = this.population
     this.names.clear()
-    for (const collider of colliderHandles) collider?.setAlive((filter.flags.data[collider.slot] & DEAD) === 0)
+    for (const collider of handles.all()) collider?.setAlive((filter.flags.data[collider.slot] & DEAD) === 0)
     for (const body of bodyHandles) {
       if (body === null || bodySerial.data[body.slot] === 0) continue
-      const colliders: C[] = []
-      for (let c = this.population.first(body.slot); c >= 0; c = this.population.next(c))
-        colliders.push(colliderHandles[c]!)
+      const colliders = this.population.collidersOf(body.slot)
       const same = colliders.length === body.colliders.length && colliders.every((c, i) => c === body.colliders[i])
       const alive = this.population.bodyAlive(body.slot)
       body.setAlive(alive, same ? body.colliders : colliders)
@@ -710,13 +712,13 @@ export abstract class WorldCore<
   /** @internal */
   pairsOf(watch: Watch<B, C, V>): WatchPair<B, C>[] {
     const { ledger } = this.rooms
-    const { bodyHandles, colliderHandles } = this.population
+    const { bodyHandles, handles } = this.population
     return ledger.toldOf(watch).map((record) => {
       const turned = (ledger.flags.data[record] & FLIPPED) !== 0
       const bodyA = bodyHandles[ledger.bodyA.data[record]]!
       const bodyB = bodyHandles[ledger.bodyB.data[record]]!
-      const colliderA = colliderHandles[ledger.colliderA.data[record]]!
-      const colliderB = colliderHandles[ledger.colliderB.data[record]]!
+      const colliderA = handles.of(ledger.colliderA.data[record])
+      const colliderB = handles.of(ledger.colliderB.data[record])
       return {
         a: turned ? bodyB : bodyA,
         b: turned ? bodyA : bodyB,
@@ -917,11 +919,7 @@ export abstract class WorldCore<
   /** @internal */
   removeBody(body: number): void {
     const handle = this.population.bodyHandles[body]!
-    for (let c = this.population.first(body); c >= 0; ) {
-      const next = this.population.next(c)
-      this.takeOut(c)
-      c = next
-    }
+    for (const { slot } of handle.colliders) this.takeOut(slot)
     if (handle.name !== null) this.names.delete(handle.name)
     handle.markDead()
     this.buried(body)
@@ -930,9 +928,8 @@ export abstract class WorldCore<
 
   /** @internal */
   removeCollider(c: number): void {
-    const { body } = this.population.colliderHandles[c]!
-    body.setColliders(body.colliders.filter((each) => each.slot !== c))
     this.takeOut(c)
+    this.population.handles.of(c).body.changeColliders()
   }
 
   /** The living body of a slot takes its name. @internal */
@@ -963,7 +960,7 @@ export abstract class WorldCore<
 
   private takeOut(c: number): void {
     const { pairs, population } = this
-    const handle = population.colliderHandles[c]!
+    const handle = population.handles.of(c)
     this.rooms.kernel.wakeTouching(c)
     for (let edge = pairs.firstEdge(c); edge >= 0; ) {
       const next = pairs.nextEdge(edge)
@@ -1001,8 +998,8 @@ export abstract class WorldCore<
 
   /** Refuses handles that are dead or of another world. @internal */
   owned(handle: B | C, what: string): boolean {
-    const { bodyHandles, colliderHandles } = this.population
-    const isHere = bodyHandles[handle.slot] === handle || colliderHandles[handle.slot] === handle
+    const { bodyHandles, handles } = this.population
+    const isHere = bodyHandles[handle.slot] === handle || handles.known(handle.slot) === handle
     if (this.present !== null) {
       if (isHere || handle.livesIn(this.present)) return isHere
     } else {

@@ -24,8 +24,8 @@ export function checkBooks(world: AnyWorld): void {
     if (a === b) continue
     assert.ok(pairs.alive(pair), `pair ${pair} is gone and its slot is not free`)
     assert.equal(pairs.find(a, b), pair)
-    assert.ok(world.population.colliderHandles[a]?.alive === true, `pair ${pair} of a dead collider`)
-    assert.ok(world.population.colliderHandles[b]?.alive === true, `pair ${pair} of a dead collider`)
+    assert.ok(world.population.handles.find(a)?.alive === true, `pair ${pair} of a dead collider`)
+    assert.ok(world.population.handles.find(b)?.alive === true, `pair ${pair} of a dead collider`)
     for (let link = pairs.firstLink.data[pair]; link >= 0; link = ledger['nextOfPair'].data[link]) {
       assert.equal(pairOf.data[link], pair, `link ${link} is of another pair`)
       assert.ok(++byPair <= ledger.links.count, 'links of a pair lead in a circle')

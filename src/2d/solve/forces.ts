@@ -25,7 +25,7 @@ export class Forces2 extends ForcesCore<Dynamics, Contacts, Motion, Path2, Joint
   ) {
     super({ population, pairs, kernel, path, normal, axes: 2, unit })
     const { poses, geometry, distances, surfaces, oneWay } = kernel
-    const placed = (c: number): PlacedShape => population.colliderHandles[c] as unknown as PlacedShape
+    const placed = (c: number): PlacedShape => population.handles.of(c) as unknown as PlacedShape
     const scale = { touch: touchDistance(unit), unit, dt }
     const dynamics = new Dynamics(population, surfaces, placed)
     this.dynamics = dynamics

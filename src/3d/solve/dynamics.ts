@@ -85,7 +85,7 @@ export class Dynamics3 extends DynamicsCore {
     let z = 0
     let slender = Infinity
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const placed = population.colliderHandles[c] as unknown as PlacedShape
+      const placed = population.handles.of(c) as unknown as PlacedShape
       const { shape } = placed
       for (const piece of shape.pieces) slender = Math.min(slender, halfWidth(piece.block))
       const density = population.isSensor(c) ? 0 : surface.data[size * c + DENSITY]

@@ -155,7 +155,7 @@ export class CompiledFilter<K extends Kinds, B extends BodyHandle<K, unknown>, C
     const { lock } = population
     population.lock = "a query's 'where'"
     try {
-      return this.where(population.colliderHandles[c] as C)
+      return this.where(population.handles.of(c) as C)
     } finally {
       population.lock = lock
     }

@@ -1,5 +1,6 @@
 /** A pool of scratch objects for queries: one for each query that runs at a time, since a `where` may run another query. */
 
+import type { ColliderHandles } from '../state/colliderHandles.ts'
 import type { BodyHandle, ColliderHandle, Kinds } from '../state/handle.ts'
 import { hitObject } from '../util/checks.ts'
 import type { FilterHost, QueryFilter } from './compiledFilter.ts'
@@ -18,7 +19,7 @@ export class ScratchPool<
   readonly vectors: Vectors<V>
   private readonly host: FilterHost<B, C>
   private readonly make: () => Scratch
-  private readonly handles: (C | null)[]
+  private readonly handles: ColliderHandles<C>
   private readonly bodies: (B | null)[]
   private readonly bodySlot: { data: Int32Array }
   private readonly pool: Scratch[] = []
@@ -32,7 +33,7 @@ export class ScratchPool<
     this.kernel = kernel
     this.vectors = vectors
     this.make = make
-    this.handles = host.population.colliderHandles as (C | null)[]
+    this.handles = host.population.handles as ColliderHandles<C>
     this.bodies = host.population.bodyHandles as (B | null)[]
     this.bodySlot = host.population.filter.body
   }
@@ -65,7 +66,7 @@ export class ScratchPool<
   }
 
   colliderOf(slot: number): C {
-    return this.handles[slot]!
+    return this.handles.of(slot)
   }
 
   /** The body of a collider's slot, without a look at the collider. */

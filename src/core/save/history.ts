@@ -73,7 +73,7 @@ class Roster<C extends object> {
     this.bodyHandles.push(population.bodyHandles[body]!)
     const { filter, serial } = population
     for (let c = population.first(body); c >= 0; c = population.next(c)) {
-      const handle = population.colliderHandles[c]!
+      const handle = population.handles.of(c)
       this.colliders.push(c)
       this.colliders.push(serial.data[c])
       this.colliders.push(index)

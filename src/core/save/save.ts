@@ -318,7 +318,7 @@ export class Saver<B extends object = object> {
   private note(): void {
     const { population, jointsNow } = this.host
     this.bodies.note(population.bodyHandles, (body) => body.serial)
-    this.colliders.note(population.colliderHandles, (collider) => collider.serial)
+    this.colliders.note(population.handles.all(), (collider) => collider.serial)
     this.joints.note((jointsNow?.book.handles ?? []) as (Joint | null)[], (joint) => joint.serial)
   }
 
@@ -383,7 +383,7 @@ export class Saver<B extends object = object> {
           each.serial === serial &&
           each.body === owner &&
           JSON.stringify(each.madeOf().place) === JSON.stringify(place)
-        const here = [population.colliderHandles[slot], colliders.find(serial)].find(same)
+        const here = [population.handles.known(slot), colliders.find(serial)].find(same)
         if (here) return here
         const made = host.makeCollider(slot, owner, shape, place)
         made.reborn(serial)

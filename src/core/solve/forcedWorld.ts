@@ -204,7 +204,7 @@ export abstract class ForcedWorld<
       pusher: forces === null ? null : this.makePusher(forces, newCaster(), velocity, velocitySize),
       unit: this.unit,
       hooks: (kept) => this.lastWord(kept),
-      colliderOf: (slot) => population.colliderHandles[slot]!,
+      colliderOf: (slot) => population.handles.of(slot),
     })
   }
 

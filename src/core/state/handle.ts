@@ -3,7 +3,7 @@
  * handle still reads, and whatever would change or ask something through it throws `dead-handle`.
  */
 
-import { DEAD, ENABLED, HAND_SENSE, HAND_SOLID, SENSOR_FLAG } from '../filter/filter.ts'
+import { DEAD, ENABLED, SENSOR_FLAG } from '../filter/filter.ts'
 import type { LayerSet } from '../filter/layers.ts'
 import type { StateVisitor } from '../save/state.ts'
 import { flag, oneOf, refuseAssignment } from '../util/checks.ts'
@@ -92,9 +92,6 @@ export interface ColliderJson {
   readonly enabled: boolean
 }
 
-/** What a body begins with. */
-const NO_COLLIDERS: readonly never[] = Object.freeze([])
-
 export abstract class BodyHandle<K extends Kinds, C> {
   /** Whatever the user keeps with a body. */
   data: K['data']
@@ -102,7 +99,8 @@ export abstract class BodyHandle<K extends Kinds, C> {
   /** @internal */ protected abstract readonly host: Host
   private readonly given: string | null
   private age: number
-  private list: readonly C[] = NO_COLLIDERS
+  /** Null until somebody asks. */
+  private list: readonly C[] | null = null
   private dead = false
   private lastEnabled = true
   private lastType: BodyType = 'static'
@@ -146,6 +144,7 @@ export abstract class BodyHandle<K extends Kinds, C> {
 
   /** Its colliders, in the order of their attaching. */
   get colliders(): readonly C[] {
+    this.list ??= this.host.population.collidersOf(this.slot) as C[]
     return this.list
   }
 
@@ -207,9 +206,9 @@ export abstract class BodyHandle<K extends Kinds, C> {
     }
   }
 
-  /** @internal */
-  setColliders(list: readonly C[]): void {
-    this.list = list
+  /** It has others; the list of before stays as it was. @internal */
+  changeColliders(): void {
+    this.list = null
   }
 
   /** Whether it is, or was, of a world. @internal */
@@ -232,6 +231,8 @@ export abstract class BodyHandle<K extends Kinds, C> {
 
   /** @internal */
   markDead(): void {
+    // Its slot says which they are for the last time.
+    this.list ??= this.colliders
     this.lastEnabled = this.enabled
     this.lastType = this.type
     this.dead = true
@@ -323,9 +324,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   set solidBits(value: LayerSet<K['layer']>) {
     this.change('solidBits')
-    const { filter } = this.host.population
-    filter.solidBits.data[this.slot] = this.host.layers.word(value, 'solidBits')
-    filter.flags.data[this.slot] |= HAND_SOLID
+    this.host.population.setSolid(this.slot, this.host.layers.word(value, 'solidBits'))
     this.host.wordsChanged(this.slot)
   }
 
@@ -336,9 +335,7 @@ export abstract class ColliderHandle<K extends Kinds, B extends BodyHandle<K, un
 
   set senseBits(value: LayerSet<K['layer']>) {
     this.change('senseBits')
-    const { filter } = this.host.population
-    filter.senseBits.data[this.slot] = this.host.layers.word(value, 'senseBits')
-    filter.flags.data[this.slot] |= HAND_SENSE
+    this.host.population.setSense(this.slot, this.host.layers.word(value, 'senseBits'))
     this.host.wordsChanged(this.slot)
   }
 

@@ -21,6 +21,7 @@ import {
 import type { Layers } from '../filter/layers.ts'
 import type { StateVisitor } from '../save/state.ts'
 import { KeenError } from '../util/errors.ts'
+import { ColliderHandles, visitHandles } from './colliderHandles.ts'
 import { IntList, SlotSet, Table } from './table.ts'
 
 export const STATIC = 0
@@ -49,7 +50,7 @@ export class Population<B, C> {
   readonly colliders = new Table()
   readonly filter = new Filter(this.colliders)
   readonly bodyHandles: (B | null)[] = []
-  readonly colliderHandles: (C | null)[] = []
+  readonly handles = new ColliderHandles<C>()
 
   readonly type = this.bodies.i32()
   /** The bodies of type {@link KINEMATIC}, and those of type {@link DYNAMIC}. */
@@ -116,7 +117,7 @@ export class Population<B, C> {
     this.filter.body.data[c] = body
     this.serial.data[c] = age
     this.nextCollider.data[c] = NONE
-    this.colliderHandles[c] = handle
+    this.handles.put(c, handle)
     let last = this.firstCollider.data[body]
     if (last === NONE) this.firstCollider.data[body] = c
     else {
@@ -131,7 +132,7 @@ export class Population<B, C> {
     this.bodySerial.data[body] = 0
     this.firstCollider.data[body] = NONE
     for (const c of colliders) {
-      this.colliderHandles[c] = null
+      this.handles.drop(c)
       this.filter.flags.data[c] = 0
       this.filter.activeLayers.data[c] = 0
     }
@@ -170,6 +171,18 @@ export class Population<B, C> {
     filter.flags.data[c] &= ~(HAND_SOLID | HAND_SENSE)
   }
 
+  /** What a collider is solid to, set by hand. */
+  setSolid(c: number, bits: number): void {
+    this.filter.solidBits.data[c] = bits
+    this.filter.flags.data[c] |= HAND_SOLID
+  }
+
+  /** What a collider senses, set by hand. */
+  setSense(c: number, bits: number): void {
+    this.filter.senseBits.data[c] = bits
+    this.filter.flags.data[c] |= HAND_SENSE
+  }
+
   /** Takes a changed pair table over into one collider, leaving alone what was set by hand. */
   refillWords(c: number, layers: Layers): void {
     const { filter } = this
@@ -201,6 +214,18 @@ export class Population<B, C> {
   /** The first collider of a body, or -1. */
   first(body: number): number {
     return this.firstCollider.data[body]
+  }
+
+  /** The handles of the colliders of a body, in the order of their attaching. */
+  collidersOf(body: number): C[] {
+    return this.slotsOf(body).map((c) => this.handles.of(c))
+  }
+
+  /** Their slots. */
+  slotsOf(body: number): number[] {
+    const found: number[] = []
+    for (let c = this.first(body); c >= 0; c = this.next(c)) found.push(c)
+    return found
   }
 
   /** Whether a collider is the only one of its body. */
@@ -309,8 +334,8 @@ export class Population<B, C> {
    * Its state. The handles come first, while their slots still hold what the last words of one are read from that was made later.
    */
   visit(v: StateVisitor): void {
-    this.takeHandles(this.bodyHandles, v)
-    this.takeHandles(this.colliderHandles, v)
+    visitHandles(this.bodyHandles, v)
+    this.handles.visit(v)
     this.bodies.visit(v)
     this.colliders.visit(v)
     this.kinematics.visit(v)
@@ -334,18 +359,6 @@ export class Population<B, C> {
     this.filter.bodiesJoined.visit(v)
   }
 
-  private takeHandles<H>(handles: (H | null)[], v: StateVisitor): void {
-    const kept = v.objects(handles)
-    if (kept === handles) return
-    const staying = new Set(kept)
-    for (const handle of handles) {
-      const face = handle as unknown as { alive: boolean; markDead(): void } | null
-      if (face?.alive && !staying.has(handle)) face.markDead()
-    }
-    handles.length = 0
-    for (const handle of kept) handles.push(handle)
-  }
-
   /** Frees the slots of the dead. `each` is called for every collider slot first. */
   release(each: (c: number) => void): void {
     const { deadBodies, deadColliders, changed, filter } = this
@@ -359,7 +372,7 @@ export class Population<B, C> {
       const c = deadColliders.data[i]
       each(c)
       filter.collidersIgnoring.release(c)
-      this.colliderHandles[c] = null
+      this.handles.drop(c)
       this.colliders.release(c)
     }
     deadColliders.clear()

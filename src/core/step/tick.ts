@@ -114,11 +114,8 @@ function lookForWatched<B extends object, C extends object, V extends object>(ro
 
 /** The colliders of a side that names a body or a collider; none when it was removed. */
 function collidersOf(population: Population<object, object>, side: Side): number[] {
-  if (population.colliderHandles[side.slot] === side.handle) return [side.slot]
-  if (population.bodyHandles[side.slot] !== side.handle) return []
-  const found: number[] = []
-  for (let c = population.first(side.slot); c >= 0; c = population.next(c)) found.push(c)
-  return found
+  if (population.handles.known(side.slot) === side.handle) return [side.slot]
+  return population.bodyHandles[side.slot] === side.handle ? population.slotsOf(side.slot) : []
 }
 
 /** How a pair came together. */

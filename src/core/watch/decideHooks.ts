@@ -264,8 +264,8 @@ export class DecideHooks<B extends object, C extends object, V extends object> {
         const decided: DecidedPair<B, C, V> & Record<string, unknown> = {
           a: population.bodyHandles[population.filter.body.data[one]]!,
           b: population.bodyHandles[population.filter.body.data[other]]!,
-          aCollider: population.colliderHandles[one]!,
-          bCollider: population.colliderHandles[other]!,
+          aCollider: population.handles.of(one),
+          bCollider: population.handles.of(other),
           response: response === SENSE ? 'sense' : 'solid',
           normal: this.normal,
           approach: this.approach,

@@ -159,7 +159,7 @@ export class Dispatch<B extends object, C extends object, V extends object> {
   /** Every pair that has been told of, by watch and ages. */
   private toldOf(watches: Iterable<Watch<B, C, V>>): Map<string, Told<B, C, V>> {
     const { ledger, population } = this
-    const { bodyHandles, colliderHandles } = population
+    const { bodyHandles, handles } = population
     const told = new Map<string, Told<B, C, V>>()
     for (const watch of watches) {
       for (const record of ledger.toldOf(watch)) {
@@ -177,8 +177,8 @@ export class Dispatch<B extends object, C extends object, V extends object> {
           swapped: ledger.flags.data[record] & FLIPPED,
           bodyA: bodyHandles[a]!,
           bodyB: bodyHandles[b]!,
-          colliderA: colliderHandles[c]!,
-          colliderB: colliderHandles[d]!,
+          colliderA: handles.of(c),
+          colliderB: handles.of(d),
           response,
           normal,
           dwell: this.tick - ledger.beginTick.data[record],
@@ -444,12 +444,12 @@ export class Dispatch<B extends object, C extends object, V extends object> {
       if (watch.wantsImpact) this.striking.remove(record)
       this.finished.push(record)
     }
-    const { bodyHandles, colliderHandles } = this.population
+    const { bodyHandles, handles } = this.population
     this.isSwapped.data[at] = ledger.flags.data[record] & FLIPPED
     this.bodyA[at] = bodyHandles[ledger.bodyA.data[record]]!
     this.bodyB[at] = bodyHandles[ledger.bodyB.data[record]]!
-    this.colliderA[at] = colliderHandles[ledger.colliderA.data[record]]!
-    this.colliderB[at] = colliderHandles[ledger.colliderB.data[record]]!
+    this.colliderA[at] = handles.of(ledger.colliderA.data[record])
+    this.colliderB[at] = handles.of(ledger.colliderB.data[record])
     this.watches[at] = watch
     this.call(watch, at)
     if (kind === END && watch.onceRecord === record) this.stop(watch)

@@ -84,7 +84,7 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
       for (const tag of this.tags.members(population.tagSet.data[c])) bits |= this.tagBits.get(tag) ?? 0
     }
     if (this.handleBits.size > 0) {
-      bits |= this.handleBits.get(population.colliderHandles[c]!) ?? 0
+      bits |= this.handleBits.get(population.handles.known(c)!) ?? 0
       bits |= this.handleBits.get(population.bodyHandles[population.filter.body.data[c]]!) ?? 0
     }
     return bits === 0 ? 0 : bits
@@ -146,7 +146,7 @@ export class Interest<W extends Watcher, B extends object, C extends object> {
     }
     if (this.byHandle.size > 0) {
       for (const c of [a, b]) {
-        for (const watch of this.byHandle.get(population.colliderHandles[c]!) ?? []) each(watch)
+        for (const watch of this.byHandle.get(population.handles.known(c)!) ?? []) each(watch)
         for (const watch of this.byHandle.get(population.bodyHandles[population.filter.body.data[c]]!) ?? [])
           each(watch)
       }

@@ -100,7 +100,7 @@ export class Matcher<B extends object, C extends object> {
         return this.tags.has(this.population.tagSet.data[c], side.tag)
       default:
         return (
-          this.population.colliderHandles[c] === side.handle ||
+          this.population.handles.known(c) === side.handle ||
           this.population.bodyHandles[this.filter.body.data[c]] === side.handle
         )
     }
