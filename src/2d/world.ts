@@ -10,7 +10,7 @@ import { Past } from '../core/save/past.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
 import { FORCED_OPTIONS, ForcedWorld, type TravelParts } from '../core/solve/forcedWorld.ts'
-import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
+import { checkSurface, isUsual, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
 import { finite } from '../core/util/checks.ts'
@@ -251,7 +251,10 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
 
   protected override checkPose(spec: BodySpec2<K>): Float64Array {
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
-    return Float64Array.of(at.x, at.y, finite(spec.angle ?? 0, "'angle' of a body", ANGLE))
+    newPose[0] = at.x
+    newPose[1] = at.y
+    newPose[2] = finite(spec.angle ?? 0, "'angle' of a body", ANGLE)
+    return newPose
   }
 
   protected override checkMotion(spec: BodySpec2<K>, type: BodyType): void {
@@ -273,6 +276,7 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
   }
 
   protected override checkSurface(spec: ColliderSpec2<K>, what: string): Surface {
+    if (isUsual(spec) && spec.surfaceSpeed === undefined) return USUAL
     return {
       numbers: [
         ...checkSurface(spec, what),
@@ -301,9 +305,9 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
     return shape.kind !== 'tiles' && super.canWait(shape, place)
   }
 
-  protected override partsOf(spec: ColliderSpec2<K>): readonly ColliderSpec2<K>[] {
+  protected override partsOf(spec: ColliderSpec2<K>): readonly ColliderSpec2<K>[] | null {
     const { shape } = spec
-    if (shape.kind !== 'tiles') return [spec]
+    if (shape.kind !== 'tiles') return null
     return shape.grow().map((part, group) => ({ ...spec, ...behaviourOf<K>(part, group), shape: part }))
   }
 
@@ -351,6 +355,12 @@ export class World2<K extends Kinds = AnyKinds> extends ForcedWorld<
 function behaviourOf<K extends Kinds>({ grid }: Tiles, group: number): Partial<ColliderSpec2<K>> {
   return grid.groups[group].fields as Partial<ColliderSpec2<K>>
 }
+
+/** Where a body will be. */
+const newPose = new Float64Array(3)
+
+/** The surface of most colliders. It is only read. */
+const USUAL: Surface = { numbers: [...checkSurface({}, ''), 0], oneWay: ORIGIN }
 
 /** Where most colliders are within their body. It is only read. */
 const AT_ORIGIN: Place = { at: ORIGIN, angle: 0, pose: poseNumbers(ORIGIN, 0) }

@@ -10,7 +10,7 @@ import { Past } from '../core/save/past.ts'
 import { DYNAMIC_FIELDS } from '../core/solve/dynamics.ts'
 import { type ForcedSpec, setForced } from '../core/solve/forcedBody.ts'
 import { FORCED_OPTIONS, ForcedWorld, type TravelParts } from '../core/solve/forcedWorld.ts'
-import { checkSurface, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
+import { checkSurface, isUsual, type SurfaceSpec } from '../core/solve/surfaceCollider.ts'
 import type { AnyKinds, Kinds, NeedsData } from '../core/state/handle.ts'
 import type { BodyType } from '../core/state/population.ts'
 import { KeenError, show } from '../core/util/errors.ts'
@@ -269,12 +269,11 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
 
   protected override checkPose(spec: BodySpec3<K>): Float64Array {
     const at = checkVec(spec.at ?? ORIGIN, "'at' of a body")
-    const pose = new Float64Array(KEPT)
-    pose[0] = at.x
-    pose[1] = at.y
-    pose[2] = at.z
-    checkRotation(spec.rotation ?? UPRIGHT, "'rotation' of a body", pose, 3)
-    return pose
+    newPose[0] = at.x
+    newPose[1] = at.y
+    newPose[2] = at.z
+    checkRotation(spec.rotation ?? UPRIGHT, "'rotation' of a body", newPose, 3)
+    return newPose
   }
 
   protected override checkMotion(spec: BodySpec3<K>, type: BodyType): void {
@@ -304,6 +303,7 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
   }
 
   protected override checkSurface(spec: ColliderSpec3<K>, what: string): Surface {
+    if (isUsual(spec) && spec.surfaceVelocity === undefined) return USUAL
     const { x, y, z } = checkVec(spec.surfaceVelocity ?? ORIGIN, `'surfaceVelocity' of ${what}`, SPEED * this.unit)
     return {
       numbers: [...checkSurface(spec, what), x, y, z],
@@ -348,6 +348,12 @@ export class World3<K extends Kinds = AnyKinds> extends ForcedWorld<
     poses.resetMotion(body)
   }
 }
+
+/** Where a body will be. */
+const newPose = new Float64Array(KEPT)
+
+/** The surface of most colliders. It is only read. */
+const USUAL: Surface = { numbers: [...checkSurface({}, ''), 0, 0, 0], oneWay: ORIGIN }
 
 /** Where most colliders are within their body. It is only read. */
 const AT_ORIGIN: Place = { at: ORIGIN, rotation: UPRIGHT, pose: poseNumbers(ORIGIN, UPRIGHT) }

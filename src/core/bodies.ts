@@ -94,6 +94,13 @@ export function colliderFields<const T extends string, const M extends string>(t
   return ['shape', 'layer', 'at', turn, ...filtering, ...more] as const
 }
 
+const NOTHING: readonly unknown[] = Object.freeze([])
+
+/** What messages call the colliders of a body. */
+function nameOf(index: number): string {
+  return index === 0 ? 'colliders[0]' : `colliders[${index}]`
+}
+
 /** A shape of either dimension. */
 export interface AnyShape {
   readonly kind: string
@@ -208,9 +215,9 @@ export abstract class WorldOfBodies<
     const name = this.checkName(spec.name)
     const pose = this.checkPose(spec)
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
-    const colliders = list(spec.colliders ?? [], "'colliders' of a body").flatMap((each, index) =>
-      this.checkCollider(each as Spec, type, `colliders[${index}]`),
-    )
+    const colliders: CheckedCollider<Spec, Place, Surface>[] = []
+    const specs = spec.colliders === undefined ? NOTHING : list(spec.colliders, "'colliders' of a body")
+    for (let i = 0; i < specs.length; i++) this.checkCollider(specs[i] as Spec, type, nameOf(i), colliders)
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
     }
@@ -235,7 +242,9 @@ export abstract class WorldOfBodies<
 
   /** @internal */
   attach(body: B, spec: Spec): C {
-    const [first] = this.checkCollider(spec, body.type, 'a collider').map((each) => this.put(body, each))
+    const checked: CheckedCollider<Spec, Place, Surface>[] = []
+    this.checkCollider(spec, body.type, 'a collider', checked)
+    const [first] = checked.map((each) => this.put(body, each))
     body.changeColliders()
     return this.population.handles.of(first)
   }
@@ -382,7 +391,7 @@ export abstract class WorldOfBodies<
 
   /** Whether bodies of a type can be in a world of this dimension. */
   protected abstract checkType(type: BodyType): void
-  /** The pose of a body, as numbers. */
+  /** The pose of a body, as numbers that are valid until the next call. */
   protected abstract checkPose(spec: Body): Float64Array
   protected abstract checkMotion(spec: Body, type: BodyType): void
   /** Whether it is a shape of this dimension. */
@@ -444,9 +453,9 @@ export abstract class WorldOfBodies<
   /** A body has another type. */
   protected abstract typeChanged(body: number): void
   protected abstract stopMotion(body: number): void
-  /** The specifications that one stands for: a shape may have parts that are filtered in different ways. */
-  protected partsOf(spec: Spec): readonly Spec[] {
-    return [spec]
+  /** The specifications that one stands for, where its shape has parts that are filtered in different ways; else null. */
+  protected partsOf(_spec: Spec): readonly Spec[] | null {
+    return null
   }
   /** Throws where a collider cannot get another shape. */
   protected checkReshape(_collider: C, _shape: Shape): void {}
@@ -464,26 +473,28 @@ export abstract class WorldOfBodies<
     }
   }
 
-  /** The colliders that a specification stands for: the first is its own, others come with what its shape says. */
-  private checkCollider(spec: Spec, type: BodyType, what: string): CheckedCollider<Spec, Place, Surface>[] {
+  /** Adds the colliders that a specification stands for: the first is its own, others come with what its shape says. */
+  private checkCollider(spec: Spec, type: BodyType, what: string, out: CheckedCollider<Spec, Place, Surface>[]): void {
     onlyFields(spec, this.fields.collider, what)
     this.checkShape(spec.shape, type, what)
-    return this.partsOf(spec).map((part) => this.checkPart(part, what))
+    const parts = this.partsOf(spec)
+    if (parts === null) out.push(this.checkPart(spec, what))
+    else for (const part of parts) out.push(this.checkPart(part, what))
   }
 
   private checkPart(spec: Spec, what: string): CheckedCollider<Spec, Place, Surface> {
     if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
-    const word = (set: LayerSet<K['layer']> | undefined, field: string): number | null =>
-      set === undefined ? null : this.layers.word(set, `'${field}' of ${what}`)
+    const { layer, solidBits, senseBits, tags, sensor, enabled } = spec
+    // Most leave most out, and what a message would say is not put together for nothing.
     return {
       spec,
-      layer: this.layers.word(spec.layer, `'layer' of ${what}`),
-      solid: word(spec.solidBits, 'solidBits'),
-      sense: word(spec.senseBits, 'senseBits'),
+      layer: this.layers.word(layer, typeof layer === 'string' ? what : `'layer' of ${what}`),
+      solid: solidBits === undefined ? null : this.layers.word(solidBits, `'solidBits' of ${what}`),
+      sense: senseBits === undefined ? null : this.layers.word(senseBits, `'senseBits' of ${what}`),
       place: this.checkPlace(spec, what),
-      tags: this.tags.set(spec.tags ?? [], `'tags' of ${what}`),
-      sensor: flag(spec.sensor, false, `'sensor' of ${what}`),
-      enabled: flag(spec.enabled, true, `'enabled' of ${what}`),
+      tags: tags === undefined ? 0 : this.tags.set(tags, `'tags' of ${what}`),
+      sensor: sensor === undefined ? false : flag(sensor, false, `'sensor' of ${what}`),
+      enabled: enabled === undefined ? true : flag(enabled, true, `'enabled' of ${what}`),
       surface: this.checkSurface(spec, what),
     }
   }

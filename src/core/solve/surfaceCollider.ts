@@ -68,6 +68,16 @@ export interface SurfaceSpec {
 const DEFAULT_DENSITY = 1
 const DEFAULT_FRICTION = 0.6
 
+/** Whether a collider is to have the surface that colliders have, without a one-way side. */
+export function isUsual(spec: SurfaceSpec & { readonly oneWay?: unknown }): boolean {
+  return (
+    spec.density === undefined &&
+    spec.friction === undefined &&
+    spec.restitution === undefined &&
+    (spec.oneWay === undefined || spec.oneWay === null)
+  )
+}
+
 /** Density, friction and restitution of a specification, checked. */
 export function checkSurface(spec: SurfaceSpec, what: string): number[] {
   return [
