@@ -12,8 +12,8 @@ import { build } from 'vite'
 const TIMEOUT = process.env['KEEN_LONG'] ? 0 : 600_000
 /** Folders whose files run in processes of their own: they open browsers and servers, start commands, or take long. */
 const APART = ['cli', 'engines', 'examples', 'pages', 'types']
-/** So many of the other files of a folder share a process, and its warm code. */
-const TOGETHER = 6
+/** Up to so many of the other files of a folder share a process, and its warm code; pages share a browser. */
+const TOGETHER = 8
 /** What takes longest begins first. */
 const FIRST = ['cli', join('pages', 'game'), 'packed']
 const GROUPS = join('out', 'tests')
@@ -26,10 +26,9 @@ function grouped(files: readonly string[]): string[][] {
   for (const file of files) byFolder.set(dirname(file), [...(byFolder.get(dirname(file)) ?? []), file])
   return [...byFolder].flatMap(([folder, all]) => {
     const name = relative('test', folder)
-    const size = name === '' || APART.includes(name) ? 1 : TOGETHER
-    return Array.from({ length: Math.ceil(all.length / size) }, (_, index) =>
-      all.slice(size * index, size * (index + 1)),
-    )
+    const groups = name === '' || APART.includes(name) ? all.length : Math.ceil(all.length / TOGETHER)
+    const size = Math.ceil(all.length / groups)
+    return Array.from({ length: groups }, (_, index) => all.slice(size * index, size * (index + 1)))
   })
 }
 

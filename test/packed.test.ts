@@ -111,7 +111,7 @@ createWorld({ layers: defineLayers(['rock']) }).kernel
 `,
   )
   const flags = ['--strict', '--noEmit', '--module', 'nodenext', '--target', 'es2022', '--skipLibCheck', 'false']
-  const words = [join(root, 'node_modules/typescript/bin/tsc'), ...flags, '--lib', 'es2023,dom']
+  const words = [join(root, 'node_modules/typescript-7/bin/tsc'), ...flags, '--lib', 'es2023,dom']
   const { stdout } = spawnSync(process.execPath, [...words, '2d.ts', '3d.ts', 'rest.ts'], {
     cwd: app,
     encoding: 'utf8',

@@ -36,8 +36,14 @@ function found(): string | undefined {
 /** Half as many dots a length as a plain screen: a quarter of the work, for pictures are drawn without a graphics card. */
 export const COARSE = { deviceScaleFactor: 0.5 }
 
+/** A browser and a server, which several pages can share. */
+export interface Pages {
+  open(): Promise<Site>
+  close(): Promise<void>
+}
+
 /** @param webgl draws in 3D, in software: slower to begin */
-export async function openSite({ webgl = false } = {}): Promise<Site> {
+export async function openPages({ webgl = false } = {}): Promise<Pages> {
   const pages = { configFile: CONFIG, logLevel: 'error' } as const
   // A run of many files builds them once, before.
   if (!process.env['KEEN_PAGES_BUILT']) await build(pages)
@@ -52,21 +58,27 @@ export async function openSite({ webgl = false } = {}): Promise<Site> {
       '--disable-sync',
     ],
   })
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...COARSE })
-  const errors: string[] = []
-  page.on('pageerror', (error) => errors.push(error.message))
-  page.on('console', (message) => {
-    if (message.type() === 'error') errors.push(message.text())
-  })
   return {
-    page,
-    errors,
-    address: server.resolvedUrls!.local[0],
+    async open() {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...COARSE })
+      const errors: string[] = []
+      page.on('pageerror', (error) => errors.push(error.message))
+      page.on('console', (message) => {
+        if (message.type() === 'error') errors.push(message.text())
+      })
+      return { page, errors, address: server.resolvedUrls!.local[0], close: () => page.close() }
+    },
     async close() {
       await browser.close()
       await server.close()
     },
   }
+}
+
+/** One page with a browser and a server of its own. */
+export async function openSite(options: { webgl?: boolean } = {}): Promise<Site> {
+  const pages = await openPages(options)
+  return { ...(await pages.open()), close: () => pages.close() }
 }
 
 /** How many different colours a screenshot of an element has: one that is blank has one. */

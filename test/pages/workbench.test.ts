@@ -134,7 +134,7 @@ for (const [size, width, height] of [
     for (const panel of ['picked', 'happened', 'layers', 'show', 'plots', 'findings']) {
       await site.page.setViewportSize({ width, height })
       await site.page.click(`#tab-${panel}`)
-      if (size === 'a screen') await accessible(site)
+      if (size === 'a screen') await accessible(site, panel === 'picked' ? 'html' : `#${panel}`)
       await fits(site)
     }
   })

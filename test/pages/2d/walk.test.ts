@@ -1,18 +1,9 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits, text, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}walk/index.html`)
-  await ticks(site, 30)
-})
-after(async () => site?.close())
+const { site, test } = onPage('walk/index.html', (site) => ticks(site, 30))
 
 /** Where diver and pearl are. */
 async function places(): Promise<number[]> {
@@ -20,7 +11,7 @@ async function places(): Promise<number[]> {
   return [x, y, pearlX, pearlY]
 }
 
-test('the diver stands, walks by keys and buttons, and climbs the stairs', { skip }, async () => {
+test('the diver stands, walks by keys and buttons, and climbs the stairs', async () => {
   assert.equal(await text(site, '#ground'), 'floor')
   const [before] = await places()
   await site.page.keyboard.down('KeyD')
@@ -34,7 +25,7 @@ test('the diver stands, walks by keys and buttons, and climbs the stairs', { ski
   assert.ok((await places())[0] < after)
 })
 
-test('stairs are walls when the step height is less, and the slider says how much it is', { skip }, async () => {
+test('stairs are walls when the step height is less, and the slider says how much it is', async () => {
   await site.page.locator('#stepHeight').fill('0.1')
   assert.match((await site.page.locator('label:has(#stepHeight)').textContent())!, /0\.1 m/)
   await site.page.keyboard.down('KeyD')
@@ -44,7 +35,7 @@ test('stairs are walls when the step height is less, and the slider says how muc
   assert.ok(x < 6 && y < 1.3, `it is held by the first stair: ${x}, ${y}`)
 })
 
-test('it jumps and lands, and both are listed', { skip }, async () => {
+test('it jumps and lands, and both are listed', async () => {
   const told = Number(await text(site, '#count'))
   await site.page.keyboard.press('Space')
   await site.page.waitForFunction((count) => Number(document.getElementById('count')?.textContent) >= count + 2, told)
@@ -53,7 +44,7 @@ test('it jumps and lands, and both are listed', { skip }, async () => {
   assert.match(events, /lands/)
 })
 
-test('the pearl never leaves the cave, at any speed', { skip }, async () => {
+test('the pearl never leaves the cave, at any speed', async () => {
   await site.page.locator('#pearl').fill('400')
   for (let i = 0; i < 6; i++) {
     await ticks(site, 12)
@@ -63,7 +54,7 @@ test('the pearl never leaves the cave, at any speed', { skip }, async () => {
   assert.ok((await colours(site.page, '#view')) > 12, 'the picture is not blank')
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

@@ -1,22 +1,13 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}questions/index.html`)
-  await site.page.waitForSelector('#hits li')
-})
-after(async () => site?.close())
+const { site, test } = onPage('questions/index.html', (site) => site.page.waitForSelector('#hits li'))
 
 const hits = async (): Promise<string[]> => site.page.locator('#hits li').allTextContents()
 
-test('a ray through the reef: hits are listed and drawn, and the filter narrows them', { skip }, async () => {
+test('a ray through the reef: hits are listed and drawn, and the filter narrows them', async () => {
   const all = await hits()
   assert.ok(all.length >= 2, all.join('; '))
   assert.ok(all.every((text) => /fraction 0\.\d+/.test(text)))
@@ -28,7 +19,7 @@ test('a ray through the reef: hits are listed and drawn, and the filter narrows 
   assert.ok((await hits()).length > all.length)
 })
 
-test('every question answers, and the modes differ', { skip }, async () => {
+test('every question answers, and the modes differ', async () => {
   for (const kind of ['shape', 'overlap', 'nearest', 'ray']) {
     await site.page.click(`[data-kind=${kind}]`)
     await site.page.selectOption('#mode', 'all')
@@ -42,7 +33,7 @@ test('every question answers, and the modes differ', { skip }, async () => {
   }
 })
 
-test('dragging a handle changes the answer', { skip }, async () => {
+test('dragging a handle changes the answer', async () => {
   await site.page.click('[data-kind=overlap]')
   await site.page.selectOption('#mode', 'all')
   const before = await site.page.textContent('#code')
@@ -60,7 +51,7 @@ test('dragging a handle changes the answer', { skip }, async () => {
   assert.ok((await hits()).some((text) => text.includes('pillar')))
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

@@ -1,27 +1,18 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}forces/index.html`)
-  await site.page.waitForSelector('#clock')
-})
-after(async () => site?.close())
+const { site, test } = onPage('forces/index.html', (site) => site.page.waitForSelector('#clock'))
 
 /** Where a point of the scene is on the page: its view is 32 by 17 metres. */
-async function onPage(x: number, y: number): Promise<[number, number]> {
+async function placeOf(x: number, y: number): Promise<[number, number]> {
   const box = (await site.page.locator('#view').boundingBox())!
   const scale = Math.min(box.width / 32, box.height / 17)
   return [box.x + (box.width - 32 * scale) / 2 + x * scale, box.y + (box.height - 17 * scale) / 2 + (17 - y) * scale]
 }
 
-test('impacts are told, and the plots fill', { skip }, async () => {
+test('impacts are told, and the plots fill', async () => {
   await site.page.click('#play')
   await ticks(site, 150)
   await site.page.waitForSelector('#events li')
@@ -32,12 +23,12 @@ test('impacts are told, and the plots fill', { skip }, async () => {
   assert.ok((await colours(site.page, '#energies canvas')) > 3)
 })
 
-test('a body is grabbed with the pointer, lifted and thrown', { skip }, async () => {
+test('a body is grabbed with the pointer, lifted and thrown', async () => {
   await site.page.click('#restart')
-  await site.page.mouse.move(...(await onPage(29.9, 1.56)))
+  await site.page.mouse.move(...(await placeOf(29.9, 1.56)))
   await site.page.mouse.down()
   assert.equal(await site.page.locator('#view.held').count(), 1)
-  await site.page.mouse.move(...(await onPage(24, 12)), { steps: 12 })
+  await site.page.mouse.move(...(await placeOf(24, 12)), { steps: 12 })
   await site.page.waitForTimeout(900)
   await site.page.mouse.up()
   assert.equal(await site.page.locator('#view.held').count(), 0)
@@ -45,14 +36,14 @@ test('a body is grabbed with the pointer, lifted and thrown', { skip }, async ()
   await site.page.waitForFunction(() => /drum/.test(document.getElementById('events')?.textContent ?? ''))
 })
 
-test('gravity can be turned, and the threshold of impacts raised', { skip }, async () => {
+test('gravity can be turned, and the threshold of impacts raised', async () => {
   await site.page.selectOption('#gravity', '0,0')
   await site.page.locator('#over').fill('40')
   assert.equal(await site.page.textContent('#over-text'), '40 Ns')
   assert.match((await site.page.textContent('#state')) ?? '', /\d+ of 2[01] bodies sleep/)
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

@@ -1,21 +1,12 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits, text, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}joints/index.html`)
-  await ticks(site, 30)
-})
-after(async () => site?.close())
+const { site, test } = onPage('joints/index.html', (site) => ticks(site, 30))
 
 /** Where a point of the scene is on the page: its view is 24 by 13 metres. */
-async function onPage(x: number, y: number): Promise<[number, number]> {
+async function placeOf(x: number, y: number): Promise<[number, number]> {
   const box = (await site.page.locator('#view').boundingBox())!
   const scale = Math.min(box.width / 24, box.height / 13)
   return [box.x + (box.width - 24 * scale) / 2 + x * scale, box.y + (box.height - 13 * scale) / 2 + (13 - y) * scale]
@@ -23,7 +14,7 @@ async function onPage(x: number, y: number): Promise<[number, number]> {
 
 const force = async (): Promise<number> => Number(await text(site, '#force-now'))
 
-test('a joint is chosen: its sliders are there, and the gauges show what it bears', { skip }, async () => {
+test('a joint is chosen: its sliders are there, and the gauges show what it bears', async () => {
   assert.equal(await site.page.locator('[data-for=soft]').first().isVisible(), false, 'a hinge is not soft')
   await site.page.selectOption('#joint', 'weld')
   await ticks(site, 90)
@@ -36,7 +27,7 @@ test('a joint is chosen: its sliders are there, and the gauges show what it bear
   assert.equal(await text(site, '#frequency-text'), '1.5 Hz')
 })
 
-test('a motor is driven by its sliders', { skip }, async () => {
+test('a motor is driven by its sliders', async () => {
   await site.page.selectOption('#joint', 'hind axle')
   await site.page.locator('#speed').fill('-8')
   await site.page.locator('#strength').fill('100')
@@ -44,12 +35,12 @@ test('a motor is driven by its sliders', { skip }, async () => {
   await site.page.waitForFunction(() => Number(document.getElementById('torque-now')?.textContent) > 20)
 })
 
-test('a body is dragged about by its joint, until that breaks and is listed', { skip }, async () => {
+test('a body is dragged about by its joint, until that breaks and is listed', async () => {
   await site.page.selectOption('#joint', 'rope')
-  await site.page.mouse.move(...(await onPage(8, 9)))
+  await site.page.mouse.move(...(await placeOf(8, 9)))
   await site.page.mouse.down()
   assert.equal(await site.page.locator('#view.held').count(), 1, 'the ball is held')
-  await site.page.mouse.move(...(await onPage(9, 3)), { steps: 8 })
+  await site.page.mouse.move(...(await placeOf(9, 3)), { steps: 8 })
   await site.page.waitForFunction(() => Number(document.getElementById('force-now')?.textContent) > 250)
   await site.page.locator('#breaks').evaluate((input: HTMLInputElement) => {
     input.value = '150'
@@ -60,7 +51,7 @@ test('a body is dragged about by its joint, until that breaks and is listed', { 
   assert.equal(await text(site, '#count'), '1', 'the hand that let go is not listed')
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

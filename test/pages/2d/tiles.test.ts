@@ -1,18 +1,9 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits, text, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}tiles/index.html`)
-  await ticks(site, 10)
-})
-after(async () => site?.close())
+const { site, test } = onPage('tiles/index.html', (site) => ticks(site, 10))
 
 /** How many tiles and edges there are. */
 async function counts(): Promise<number[]> {
@@ -35,7 +26,7 @@ async function onScreen(x: number, y: number): Promise<[number, number]> {
   return [left + (width * (x - x0)) / (x1 - x0), top + (height * (y - y0)) / (y1 - y0)]
 }
 
-test('rock that is erased is gone at once', { skip }, async () => {
+test('rock that is erased is gone at once', async () => {
   const [tiles] = await counts()
   const from = await onScreen(8, 11.5)
   const to = await onScreen(11, 11.5)
@@ -50,7 +41,7 @@ test('rock that is erased is gone at once', { skip }, async () => {
   assert.ok(left <= tiles - 6, `${left} tiles of ${tiles} are left`)
 })
 
-test('brushes are chosen by key and by button; a charge takes tiles away and cuts pieces off', { skip }, async () => {
+test('brushes are chosen by key and by button; a charge takes tiles away and cuts pieces off', async () => {
   await site.page.keyboard.press('8')
   assert.match(await site.page.locator('#brushes [aria-checked="true"]').innerText(), /8\s+charge/)
   // The foot of a pillar that stands in the water: its head comes down.
@@ -66,7 +57,7 @@ test('brushes are chosen by key and by button; a charge takes tiles away and cut
   assert.ok((await counts())[0] > before, 'water was painted')
 })
 
-test('balls reach the water, which the watch tells, and a step takes little', { skip }, async () => {
+test('balls reach the water, which the watch tells, and a step takes little', async () => {
   await site.page.locator('#brushes button', { hasText: 'erase' }).click()
   // The planks over the shaft that leads down to the water.
   await site.page.mouse.click(...(await onScreen(25.5, 14.5)))
@@ -78,7 +69,7 @@ test('balls reach the water, which the watch tells, and a step takes little', { 
   assert.ok((await colours(site.page, '#view')) > 8, 'the picture is not blank')
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

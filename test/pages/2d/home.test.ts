@@ -1,19 +1,10 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { noBrowser, openSite, type Site } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
+const { site, test } = onPage('')
 
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(site.address)
-})
-after(async () => site?.close())
-
-test('a card leads to a page that is called as the card is', { skip }, async () => {
+test('a card leads to a page that is called as the card is', async () => {
   const cards = await site.page
     .locator('.card')
     .evaluateAll((all) =>
@@ -27,7 +18,7 @@ test('a card leads to a page that is called as the card is', { skip }, async () 
   }
 })
 
-test('cards are live pictures, as far as they are in view; pictures of 3D are there', { skip }, async () => {
+test('cards are live pictures, as far as they are in view; pictures of 3D are there', async () => {
   await site.page.waitForSelector('canvas[data-live=reef][data-drawn]')
   const card = site.page.locator('canvas[data-live=together]')
   await card.scrollIntoViewIfNeeded()
@@ -42,7 +33,7 @@ test('cards are live pictures, as far as they are in view; pictures of 3D are th
   assert.deepEqual(sizes, [640, 640, 640])
 })
 
-test('a phone shows one card beside none, nothing hangs over, nothing is found, no error', { skip }, async () => {
+test('a phone shows one card beside none, nothing hangs over, nothing is found, no error', async () => {
   await site.page.setViewportSize({ width: 390, height: 844 })
   assert.equal(await site.page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth), 0)
   await accessible(site)

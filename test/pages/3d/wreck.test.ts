@@ -1,18 +1,13 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits, text, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite({ webgl: true })
-  await site.page.goto(`${site.address}wreck/index.html`)
-  await site.page.waitForFunction(() => /sleep/.test(document.getElementById('state')?.textContent ?? ''))
-})
-after(async () => site?.close())
+const { site, test } = onPage(
+  'wreck/index.html',
+  (site) => site.page.waitForFunction(() => /sleep/.test(document.getElementById('state')?.textContent ?? '')),
+  { webgl: true },
+)
 
 /** Steps the scene by buttons, which is faster than its clock where a picture takes long. */
 const step = (count: number): Promise<void> =>
@@ -20,7 +15,7 @@ const step = (count: number): Promise<void> =>
     for (let i = 0; i < times; i++) document.getElementById('step')?.click()
   }, count)
 
-test('the pod comes down, its impact is told, and the plots fill', { skip }, async () => {
+test('the pod comes down, its impact is told, and the plots fill', async () => {
   await step(165)
   await site.page.waitForSelector('#events li')
   const first = await text(site, '#events li')
@@ -31,7 +26,7 @@ test('the pod comes down, its impact is told, and the plots fill', { skip }, asy
   assert.ok((await colours(site.page, '#energies canvas')) > 3, 'the plot of energies is not blank')
 })
 
-test('a box is grabbed out of the stack and lifted; let go, it strikes something', { skip }, async () => {
+test('a box is grabbed out of the stack and lifted; let go, it strikes something', async () => {
   await site.page.click('#restart')
   const box = (await site.page.locator('#view').boundingBox())!
   const at = (x: number, y: number): [number, number] => [box.x + x * box.width, box.y + y * box.height]
@@ -51,7 +46,7 @@ test('a box is grabbed out of the stack and lifted; let go, it strikes something
   assert.match(await text(site, '#events'), new RegExp(held.replace('.', '\\.')))
 })
 
-test('gravity that is turned wakes what sleeps', { skip }, async () => {
+test('gravity that is turned wakes what sleeps', async () => {
   await step(400)
   const asleep = async (): Promise<number> => Number(/(\d+) of 37/.exec(await text(site, '#state'))?.[1])
   await site.page.waitForFunction(() => !/^0 of/.test(document.getElementById('state')?.textContent ?? ''))
@@ -61,7 +56,7 @@ test('gravity that is turned wakes what sleeps', { skip }, async () => {
   await site.page.waitForFunction(() => /^0 of 37/.test(document.getElementById('state')?.textContent ?? ''))
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

@@ -1,18 +1,9 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits, text, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}together/index.html`)
-  await ticks(site, 120)
-})
-after(async () => site?.close())
+const { site, test } = onPage('together/index.html', (site) => ticks(site, 120))
 
 /** Waits until all hashes up to a tick were compared by both. */
 const compared = (least: number) =>
@@ -25,7 +16,7 @@ const compared = (least: number) =>
     { timeout: 60_000 },
   )
 
-test('both play, ticks are played again, and all hashes agree', { skip }, async () => {
+test('both play, ticks are played again, and all hashes agree', async () => {
   await compared(90)
   for (const name of ['left', 'right']) {
     assert.match(await text(site, `#compared-${name}`), /^\d+ equal$/)
@@ -36,7 +27,7 @@ test('both play, ticks are played again, and all hashes agree', { skip }, async 
   assert.match(await text(site, '#state'), /^\d+ messages, \d+ lost$/)
 })
 
-test('keys and the pointer steer; a bad network is borne', { skip }, async () => {
+test('keys and the pointer steer; a bad network is borne', async () => {
   await site.page.keyboard.down('KeyD')
   await site.page.locator('#right').dispatchEvent('pointerdown', { pointerId: 1, buttons: 1 })
   await site.page.waitForFunction(() => document.getElementById('keys-left')?.textContent === 'you')
@@ -49,7 +40,7 @@ test('keys and the pointer steer; a bad network is borne', { skip }, async () =>
   for (const name of ['left', 'right']) assert.match(await text(site, `#compared-${name}`), /^\d+ equal$/)
 })
 
-test('it pauses, and begins again', { skip }, async () => {
+test('it pauses, and begins again', async () => {
   await site.page.locator('#play').click()
   assert.equal(await text(site, '#play'), 'Play')
   await site.page.waitForTimeout(300)
@@ -61,7 +52,7 @@ test('it pauses, and begins again', { skip }, async () => {
   assert.equal(await text(site, '#play'), 'Pause')
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

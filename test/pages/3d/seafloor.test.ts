@@ -1,19 +1,15 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { fits, noBrowser, openSite, type Site, text, ticks } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { fits, text, ticks } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite({ webgl: true })
-  await site.page.goto(`${site.address}seafloor/index.html`)
-  // The page is there when its model has been read and a first frame was drawn.
-  await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length > 0, null, { timeout: 60_000 })
-})
-after(async () => site?.close())
+// The page is there when its model has been read and a first frame was drawn.
+const { site, test } = onPage(
+  'seafloor/index.html',
+  (site) =>
+    site.page.waitForFunction(() => document.querySelectorAll('#hits li').length > 0, null, { timeout: 60_000 }),
+  { webgl: true },
+)
 
 /** How many colours a picture of the view has, coarsely. */
 async function colours(): Promise<number> {
@@ -35,14 +31,14 @@ async function colours(): Promise<number> {
   }, shot.toString('base64'))
 }
 
-test('the model is there, and the ray that is shown meets it', { skip }, async () => {
+test('the model is there, and the ray that is shown meets it', async () => {
   assert.match(await text(site, '#hits'), /rocks\d+\.\d\d m/)
   assert.match(await text(site, '#hits'), /triangle \d+/)
   const seen = await colours()
   assert.ok(seen > 40, `the view has ${seen} colours`)
 })
 
-test('a single step tells what begins, and zones light up by events', { skip }, async () => {
+test('a single step tells what begins, and zones light up by events', async () => {
   await site.page.click('#step')
   await site.page.waitForSelector('#zones li.lit')
   const lit = await site.page.locator('#zones li.lit').allTextContents()
@@ -50,7 +46,7 @@ test('a single step tells what begins, and zones light up by events', { skip }, 
   assert.match(await text(site, '#events'), /green pod lies within the dock/)
 })
 
-test('the crawler comes into the light of a beacon, on its own feet', { skip }, async () => {
+test('the crawler comes into the light of a beacon, on its own feet', async () => {
   await site.page.click('#play')
   await ticks(site, 160)
   await site.page.click('#play')
@@ -58,7 +54,7 @@ test('the crawler comes into the light of a beacon, on its own feet', { skip }, 
   assert.match(await text(site, '#library'), /Of each frame of \d+ ms, stepping and asking take \d+\.\d ms \(\d+ %\)/)
 })
 
-test('a handle is dragged, and the answer follows', { skip }, async () => {
+test('a handle is dragged, and the answer follows', async () => {
   await site.page.click('#kinds [data-kind=none]')
   await site.page.waitForFunction(() => document.querySelectorAll('#hits li').length === 0)
   await site.page.click('#kinds [data-kind=ball]')
@@ -79,7 +75,7 @@ test('a handle is dragged, and the answer follows', { skip }, async () => {
   await site.page.waitForFunction((old) => document.getElementById('hits')?.textContent !== old, before)
 })
 
-test('the camera behind the crawler stays out of rock, unless it is told not to', { skip }, async () => {
+test('the camera behind the crawler stays out of rock, unless it is told not to', async () => {
   await site.page.selectOption('#camera', 'boom')
   await site.page.waitForFunction(() => /boom/.test(document.getElementById('boom-text')?.textContent ?? ''))
   assert.match(await text(site, '#boom-text'), /boom \d+\.\d of 11\.\d m/)
@@ -90,7 +86,7 @@ test('the camera behind the crawler stays out of rock, unless it is told not to'
   )
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])

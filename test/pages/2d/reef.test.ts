@@ -1,22 +1,13 @@
 import assert from 'node:assert/strict'
-import { after, before, test } from 'node:test'
-import { accessible } from './accessible.ts'
-import { colours, fits, noBrowser, openSite, type Site } from './browser.ts'
+import { accessible } from '../accessible.ts'
+import { colours, fits } from '../browser.ts'
+import { onPage } from '../onPage.ts'
 
-const skip = noBrowser()
-let site: Site
-
-before(async () => {
-  if (skip !== false) return
-  site = await openSite()
-  await site.page.goto(`${site.address}reef/index.html`)
-  await site.page.waitForSelector('#clock')
-})
-after(async () => site?.close())
+const { site, test } = onPage('reef/index.html', (site) => site.page.waitForSelector('#clock'))
 
 const tick = async (): Promise<number> => Number(/tick (\d+)/.exec((await site.page.textContent('#clock')) ?? '')?.[1])
 
-test('single steps: the clock counts and the first events appear', { skip }, async () => {
+test('single steps: the clock counts and the first events appear', async () => {
   assert.equal(await tick(), 0)
   await site.page.click('#step')
   await site.page.waitForFunction(() => document.getElementById('clock')?.textContent?.startsWith('tick 1 '))
@@ -25,7 +16,7 @@ test('single steps: the clock counts and the first events appear', { skip }, asy
   assert.equal(Number(await site.page.textContent('#count')), items.length)
 })
 
-test('play runs and pause holds', { skip }, async () => {
+test('play runs and pause holds', async () => {
   await site.page.selectOption('#speed', '4')
   await site.page.click('#play')
   await site.page.waitForFunction(
@@ -37,7 +28,7 @@ test('play runs and pause holds', { skip }, async () => {
   assert.equal(await tick(), held)
 })
 
-test('the canvas is not blank, and the pointer tells what lies under it', { skip }, async () => {
+test('the canvas is not blank, and the pointer tells what lies under it', async () => {
   assert.ok((await colours(site.page, '#view')) > 10)
   await site.page.click('#restart')
   // The dock's middle, found through the view: 5, 16.6 of 40 by 21.5 metres.
@@ -53,7 +44,7 @@ test('the canvas is not blank, and the pointer tells what lies under it', { skip
   assert.match(tip, /overlaps .*lantern/)
 })
 
-test('nothing is clipped, on a screen or on a phone, and the page reports no error', { skip }, async () => {
+test('nothing is clipped, on a screen or on a phone, and the page reports no error', async () => {
   await fits(site)
   await accessible(site)
   assert.deepEqual(site.errors, [])
