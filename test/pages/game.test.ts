@@ -1,16 +1,15 @@
-/** The game: a scripted player plays it to its end by keys on a screen, and its first level by touch on a phone. */
+/** The game: a scripted player plays it to its end by keys on a screen; on a phone each control is tried by touch. */
 import assert from 'node:assert/strict'
 import { after, before, test } from 'node:test'
-import type { CDPSession, Page } from 'playwright-core'
+import type { Page } from 'playwright-core'
 import type { Controls } from '../../examples/lantern/game.ts'
 import { Pilot } from '../../examples/lantern/pilot.ts'
 import { accessible } from './accessible.ts'
 import { COARSE, colours, fits, noBrowser, openSite, type Site, text } from './browser.ts'
 
 const skip = noBrowser()
-/** Milliseconds between two looks of the player: by keys, and by touch, of which a move takes as long as two pictures to arrive. */
+/** Milliseconds between two looks of the player. */
 const LOOK = 180
-const TOUCH_LOOK = 130
 /** Looks after which the player has lost its way. */
 const MOST = 1000
 
@@ -22,15 +21,6 @@ before(async () => {
 })
 after(async () => site?.close())
 
-/** How the player has hold of the game. */
-interface Grip {
-  /** Milliseconds between two looks. */
-  readonly look: number
-  steer(x: number, y: number): Promise<void>
-  press(act: 'ping' | 'claw' | 'charge'): Promise<void>
-  letGo(): Promise<void>
-}
-
 const WAYS = [
   ['ArrowRight', 1, 0],
   ['ArrowLeft', -1, 0],
@@ -40,11 +30,10 @@ const WAYS = [
 const KEYS = { ping: 'Space', claw: 'KeyC', charge: 'KeyX' }
 
 /** Keys: held while they are meant. */
-function keys({ keyboard }: Page): Grip {
+function keys({ keyboard }: Page) {
   const held = new Set<string>()
   return {
-    look: LOOK,
-    async steer(x, y) {
+    async steer(x: number, y: number) {
       for (const [key, alongX, alongY] of WAYS) {
         const isMeant = alongX * x + alongY * y > 0
         if (isMeant && !held.has(key)) await keyboard.down(key)
@@ -53,43 +42,11 @@ function keys({ keyboard }: Page): Grip {
         else held.delete(key)
       }
     },
-    press: (act) => keyboard.press(KEYS[act]),
+    press: (act: keyof typeof KEYS) => keyboard.press(KEYS[act]),
     async letGo() {
       for (const key of held) await keyboard.up(key)
       held.clear()
     },
-  }
-}
-
-/** A finger on the pad, or on a button. */
-async function fingers(page: Page, client: CDPSession): Promise<Grip> {
-  const { x: left, y: top, width, height } = (await page.locator('#pad').boundingBox())!
-  const middle = { x: left + width / 2, y: top + height / 2 }
-  let thumb: { x: number; y: number; id: number } | null = null
-  const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', touchPoints: { x: number; y: number; id: number }[]) =>
-    client.send('Input.dispatchTouchEvent', { type, touchPoints })
-  let sent: Promise<unknown> = Promise.resolve()
-  const letGo = async (): Promise<void> => {
-    await sent
-    if (thumb !== null) await touch('touchEnd', [])
-    thumb = null
-  }
-  return {
-    look: TOUCH_LOOK,
-    async steer(x, y) {
-      const next = { x: middle.x + 44 * x, y: middle.y - 44 * y, id: 0 }
-      if (thumb?.x === next.x && thumb.y === next.y) return
-      const isNew = thumb === null
-      thumb = next
-      // The player looks on until it arrives.
-      if (isNew) await touch('touchStart', [next])
-      else sent = touch('touchMove', [next])
-    },
-    async press(act) {
-      await letGo()
-      await page.tap(`#${act}`)
-    },
-    letGo,
   }
 }
 
@@ -107,20 +64,21 @@ async function look(page: Page): Promise<{ over: boolean; x: number; y: number; 
   })
 }
 
-/** Plays a level to its end. */
-async function playLevel(page: Page, level: number, grip: Grip): Promise<void> {
+/** Plays a level to its end, by keys. */
+async function playLevel(page: Page, level: number): Promise<void> {
+  const grip = keys(page)
   const pilot = new Pilot(level)
   let seen = await look(page)
   for (let i = 0; i < MOST; i++) {
     const now = await look(page)
     if (now.over) break
-    const per = 1000 / grip.look
+    const per = 1000 / LOOK
     const sight = { ...now, vx: (now.x - seen.x) * per, vy: (now.y - seen.y) * per, time: i / per }
     seen = now
     const { x, y, ...acts }: Controls = pilot.steer(sight)
     for (const act of ['ping', 'claw', 'charge'] as const) if (acts[act]) await grip.press(act)
     await grip.steer(x, y)
-    await page.clock.fastForward(grip.look)
+    await page.clock.fastForward(LOOK)
   }
   await grip.letGo()
 }
@@ -140,7 +98,7 @@ test('a screen: the start screen, played by keys to its end', { skip }, async ()
   assert.ok((await colours(page, 'canvas#view')) > 50)
   for (const [level, end] of ['Docked', 'There is light'].entries()) {
     await page.click('#go')
-    await playLevel(page, level, keys(page))
+    await playLevel(page, level)
     assert.equal(await page.textContent('#screen-title'), end)
   }
   assert.match(await text(site, '#score'), /Time\d:\d\dPearls[3-9] of 16Hard hits\dTimes lost0/)
@@ -210,7 +168,7 @@ test('each thing can be asked for the lines that do it: by its name, and by pres
   assert.deepEqual(site.errors, [])
 })
 
-test('a phone: a level is played by touch', { skip }, async () => {
+test('a phone: the pad steers every way, and the buttons are pressed', { skip }, async () => {
   const context = await site.page
     .context()
     .browser()!
@@ -225,9 +183,36 @@ test('a phone: a level is played by touch', { skip }, async () => {
   page.on('pageerror', ({ message }) => errors.push(message))
   await open(page)
   const client = await context.newCDPSession(page)
+  const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', touchPoints: { x: number; y: number }[]) =>
+    client.send('Input.dispatchTouchEvent', { type, touchPoints })
   await page.tap('#go')
-  await playLevel(page, 0, await fingers(page, client))
-  assert.equal(await page.textContent('#screen-title'), 'Docked')
+  const { x, y, width, height } = (await page.locator('#pad').boundingBox())!
+  const middle = { x: x + width / 2, y: y + height / 2 }
+  let seen = await look(page)
+  for (const [wayX, wayY] of [
+    [1, 0],
+    [0, 1],
+    [-1, 0],
+    [0, -1],
+  ]) {
+    await touch('touchStart', [middle])
+    await touch('touchMove', [{ x: middle.x + 44 * wayX, y: middle.y - 44 * wayY }])
+    for (let i = 0; i < 8; i++) await page.clock.fastForward(LOOK)
+    await touch('touchEnd', [])
+    const now = await look(page)
+    const gone = wayX * (now.x - seen.x) + wayY * (now.y - seen.y)
+    assert.ok(gone > 0.5, `steered to ${wayX}, ${wayY} it goes ${gone} m that way`)
+    seen = now
+  }
+  const picture = () => page.locator('canvas#view').evaluate((canvas) => (canvas as HTMLCanvasElement).toDataURL())
+  const charges = Number(await page.textContent('#charges'))
+  for (const id of ['ping', 'claw', 'charge']) {
+    const before = await picture()
+    await page.tap(`#${id}`)
+    await page.clock.fastForward(LOOK)
+    assert.notEqual(await picture(), before, `nothing is seen of ${id}`)
+  }
+  assert.equal(Number(await page.textContent('#charges')), charges - 1)
   assert.deepEqual(errors, [])
   await context.close()
 })
