@@ -66,8 +66,7 @@ const TWIST_RADIUS = 55
 const HEAD = 56
 /**
  * Of a point: its arms (r x n) about the centres of A and B; by how much an impulse along the normal turns A and B; its gap now; its mass;
- * impulses of the substep, the greatest, that of the tick; the speed and the gap as the tick begins; from the centres to where the cores of
- * the two pieces are nearest.
+ * impulses of the substep, the greatest, that of the tick; the speed and the gap as the tick begins.
  */
 const ARM_A = 0
 const ARM_B = 3
@@ -80,10 +79,13 @@ const MOST = 15
 const NORMAL_TOTAL = 16
 const SPEED = 17
 const GAP_AT_START = 18
-const CORE_A = 19
-const CORE_B = 22
-const POINT = 25
+const POINT = 19
 const ROW = HEAD + 4 * POINT
+/** Of a point besides, where passes do not come by: from the centres to where the cores of the two pieces are nearest. */
+const CORE_A = 0
+const CORE_B = 3
+const CORE = 6
+const CORES = 4 * CORE
 
 /** Part of the mean radius of a contact at which friction resists a twist: that of an evenly pressed disc. */
 const TWIST_PART = 2 / 3
@@ -115,8 +117,12 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
   private readonly middle = new Float64Array(3)
+  /** Of each row what only its gaps are measured by. */
+  private cores = new Float64Array(CORES * 64)
   /** Whether the gaps are those of where the bodies are now. */
   private measured = false
+  /** Whether the impulses of the last substep are still to be added to those of the tick. */
+  private owes = false
 
   constructor(setup: ContactKindSetup<Contacts3, BodyRows3>) {
     super(setup, CONTACT_FORM, ROW_FORM)
@@ -125,11 +131,18 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   override begin(): void {
     super.begin()
     this.measured = true
+    this.owes = false
   }
 
   protected override fill(row: number, contact: number, pair: number, bodyA: number, bodyB: number): void {
     const { rows, links, contacts, bodyRows, centres, surface, source } = this
     const { data: bodies } = bodyRows
+    if (CORES * (row + 1) > this.cores.length) {
+      const wider = new Float64Array(2 * this.cores.length)
+      wider.set(this.cores)
+      this.cores = wider
+    }
+    const { cores } = this
     source.centreOf(bodyA, centres, CENTRE_A)
     source.centreOf(bodyB, centres, CENTRE_B)
     this.surfaces.read(pair, surface)
@@ -167,12 +180,13 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const bx = x - centres[CENTRE_B]
       const by = y - centres[CENTRE_B + 1]
       const bz = z - centres[CENTRE_B + 2]
-      rows[to + CORE_A] = ax - radiusA * nx
-      rows[to + CORE_A + 1] = ay - radiusA * ny
-      rows[to + CORE_A + 2] = az - radiusA * nz
-      rows[to + CORE_B] = bx + radiusB * nx
-      rows[to + CORE_B + 1] = by + radiusB * ny
-      rows[to + CORE_B + 2] = bz + radiusB * nz
+      const core = CORES * row + CORE * k
+      cores[core + CORE_A] = ax - radiusA * nx
+      cores[core + CORE_A + 1] = ay - radiusA * ny
+      cores[core + CORE_A + 2] = az - radiusA * nz
+      cores[core + CORE_B] = bx + radiusB * nx
+      cores[core + CORE_B + 1] = by + radiusB * ny
+      cores[core + CORE_B + 2] = bz + radiusB * nz
       rows[to + ARM_A] = ay * nz - az * ny
       rows[to + ARM_A + 1] = az * nx - ax * nz
       rows[to + ARM_A + 2] = ax * ny - ay * nx
@@ -351,7 +365,8 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   }
 
   override warmStart(): void {
-    const { rows, links, count } = this
+    const { rows, links, count, owes } = this
+    this.owes = false
     const { data: bodies } = this.bodyRows
     for (let i = 0; i < count; i++) {
       const a = BODY * links[LINKS * i + ROW_A]
@@ -361,6 +376,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const f = rows[at + FRICTION_IMPULSE]
       const g = rows[at + FRICTION_IMPULSE + 1]
       const twist = rows[at + TWIST_IMPULSE]
+      if (owes) this.sumRow(at, end)
       let sum = 0
       let wax = f * rows[at + TURNS] + g * rows[at + TURNS + 3] + twist * rows[at + TWIST_A]
       let way = f * rows[at + TURNS + 1] + g * rows[at + TURNS + 4] + twist * rows[at + TWIST_A + 1]
@@ -396,42 +412,37 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     }
   }
 
-  /** Measures the gaps of all points, once the bodies have moved on. */
-  private measure(): void {
-    const { rows, links, count } = this
+  /** Measures the gaps of the points of a row that end at a place, once the bodies have moved on. */
+  private measure(row: number, end: number, a: number, b: number): void {
+    const { rows, cores } = this
     const { data: bodies } = this.bodyRows
-    for (let i = 0; i < count; i++) {
-      const a = BODY * links[LINKS * i + ROW_A]
-      const b = BODY * links[LINKS * i + ROW_B]
-      const at = ROW * i
-      const end = at + HEAD + POINT * links[LINKS * i + POINTS]
-      const nx = rows[at + NORMAL]
-      const ny = rows[at + NORMAL + 1]
-      const nz = rows[at + NORMAL + 2]
-      const nearer =
-        (bodies[b + DX] - bodies[a + DX]) * nx +
-        (bodies[b + DX + 1] - bodies[a + DX + 1]) * ny +
-        (bodies[b + DX + 2] - bodies[a + DX + 2]) * nz
-      // How the turns of this tick move a point of each body along the normal: by its arm times this.
-      const uax = bodies[a + RX] * nx + bodies[a + RX + 3] * ny + bodies[a + RX + 6] * nz
-      const uay = bodies[a + RX + 1] * nx + bodies[a + RX + 4] * ny + bodies[a + RX + 7] * nz
-      const uaz = bodies[a + RX + 2] * nx + bodies[a + RX + 5] * ny + bodies[a + RX + 8] * nz
-      const ubx = bodies[b + RX] * nx + bodies[b + RX + 3] * ny + bodies[b + RX + 6] * nz
-      const uby = bodies[b + RX + 1] * nx + bodies[b + RX + 4] * ny + bodies[b + RX + 7] * nz
-      const ubz = bodies[b + RX + 2] * nx + bodies[b + RX + 5] * ny + bodies[b + RX + 8] * nz
-      for (let p = at + HEAD; p < end; p += POINT) {
-        rows[p + GAP] =
-          rows[p + GAP_AT_START] +
-          nearer +
-          (ubx * rows[p + CORE_B] + uby * rows[p + CORE_B + 1] + ubz * rows[p + CORE_B + 2]) -
-          (uax * rows[p + CORE_A] + uay * rows[p + CORE_A + 1] + uaz * rows[p + CORE_A + 2])
-      }
+    const at = ROW * row
+    const nx = rows[at + NORMAL]
+    const ny = rows[at + NORMAL + 1]
+    const nz = rows[at + NORMAL + 2]
+    const nearer =
+      (bodies[b + DX] - bodies[a + DX]) * nx +
+      (bodies[b + DX + 1] - bodies[a + DX + 1]) * ny +
+      (bodies[b + DX + 2] - bodies[a + DX + 2]) * nz
+    // How the turns of this tick move a point of each body along the normal: by its arm times this.
+    const uax = bodies[a + RX] * nx + bodies[a + RX + 3] * ny + bodies[a + RX + 6] * nz
+    const uay = bodies[a + RX + 1] * nx + bodies[a + RX + 4] * ny + bodies[a + RX + 7] * nz
+    const uaz = bodies[a + RX + 2] * nx + bodies[a + RX + 5] * ny + bodies[a + RX + 8] * nz
+    const ubx = bodies[b + RX] * nx + bodies[b + RX + 3] * ny + bodies[b + RX + 6] * nz
+    const uby = bodies[b + RX + 1] * nx + bodies[b + RX + 4] * ny + bodies[b + RX + 7] * nz
+    const ubz = bodies[b + RX + 2] * nx + bodies[b + RX + 5] * ny + bodies[b + RX + 8] * nz
+    for (let p = at + HEAD, core = CORES * row; p < end; p += POINT, core += CORE) {
+      rows[p + GAP] =
+        rows[p + GAP_AT_START] +
+        nearer +
+        (ubx * cores[core + CORE_B] + uby * cores[core + CORE_B + 1] + ubz * cores[core + CORE_B + 2]) -
+        (uax * cores[core + CORE_A] + uay * cores[core + CORE_A + 1] + uaz * cores[core + CORE_A + 2])
     }
   }
 
   /** One pass over all contacts, of each friction and twist, then its points along the normal. With `soft`, overlaps are pushed apart. */
   override solve(time: Float64Array, soft: boolean): void {
-    if (!this.measured) this.measure()
+    const { measured } = this
     // After a soft pass the bodies move on.
     this.measured = !soft
     const { rows, links, count, push } = this
@@ -443,6 +454,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const b = BODY * links[LINKS * i + ROW_B]
       const at = ROW * i
       const end = at + HEAD + POINT * links[LINKS * i + POINTS]
+      if (!measured) this.measure(i, end, a, b)
       let vax = bodies[a + VX]
       let vay = bodies[a + VX + 1]
       let vaz = bodies[a + VX + 2]
@@ -635,15 +647,23 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     if (largest > time[CHANGE]) time[CHANGE] = largest
   }
 
+  /** What a substep has given is added up when the next one goes through the rows. */
   override sum(): void {
-    const { rows, links, count } = this
-    for (let i = 0; i < count; i++) {
-      const at = ROW * i
-      const end = at + HEAD + POINT * links[LINKS * i + POINTS]
-      rows[at + FRICTION_TOTAL] += rows[at + FRICTION_IMPULSE]
-      rows[at + FRICTION_TOTAL + 1] += rows[at + FRICTION_IMPULSE + 1]
-      for (let p = at + HEAD; p < end; p += POINT) rows[p + NORMAL_TOTAL] += rows[p + NORMAL_IMPULSE]
-    }
+    this.owes = true
+  }
+
+  override finish(): void {
+    const { links, count } = this
+    for (let i = 0; i < count; i++) this.sumRow(ROW * i, ROW * i + HEAD + POINT * links[LINKS * i + POINTS])
+    this.owes = false
+    super.finish()
+  }
+
+  private sumRow(at: number, end: number): void {
+    const { rows } = this
+    rows[at + FRICTION_TOTAL] += rows[at + FRICTION_IMPULSE]
+    rows[at + FRICTION_TOTAL + 1] += rows[at + FRICTION_IMPULSE + 1]
+    for (let p = at + HEAD; p < end; p += POINT) rows[p + NORMAL_TOTAL] += rows[p + NORMAL_IMPULSE]
   }
 
   protected override pullTogether(row: number): number {
