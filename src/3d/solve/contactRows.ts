@@ -123,6 +123,8 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private measured = false
   /** Whether the impulses of the last substep are still to be added to those of the tick. */
   private owes = false
+  /** Passes of this tick that were not soft. */
+  private relaxed = 0
 
   constructor(setup: ContactKindSetup<Contacts3, BodyRows3>) {
     super(setup, CONTACT_FORM, ROW_FORM)
@@ -132,6 +134,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     super.begin()
     this.measured = true
     this.owes = false
+    this.relaxed = 0
   }
 
   protected override fill(row: number, contact: number, pair: number, bodyA: number, bodyB: number): void {
@@ -440,11 +443,18 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     }
   }
 
-  /** One pass over all contacts, of each friction and twist, then its points along the normal. With `soft`, overlaps are pushed apart. */
+  /**
+   * One pass over all contacts, of each friction and twist, then its points along the normal. With `soft`, overlaps are pushed apart.
+   *
+   * A face of several points is gone over there and back in a soft pass, and from one end or the other by turns in those that follow: always one way, it
+   * would lean to the side of the last point, and towers would sway.
+   */
   override solve(time: Float64Array, soft: boolean): void {
     const { measured } = this
     // After a soft pass the bodies move on.
     this.measured = !soft
+    if (!soft) this.relaxed++
+    const back = !soft && (this.relaxed & 1) === 1
     const { rows, links, count, push } = this
     const { data: bodies } = this.bodyRows
     const inverse = 1 / time[SUBSTEP]
@@ -585,11 +595,12 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const gives = (iax + ibx) * nx * nx + (iay + iby) * ny * ny + (iaz + ibz) * nz * nz
       let apart = (vbx - vax) * nx + (vby - vay) * ny + (vbz - vaz) * nz
       let given = 0
-      // A face there and back: one way alone would lean to the side of the last point, and towers would sway.
       const points = links[LINKS * i + POINTS]
-      const solved = points > 2 ? 2 * points : points
-      let p = at + HEAD
-      for (let k = 0; k < solved; k++) {
+      const solved = soft && points > 2 ? 2 * points - 1 : points
+      const turned = back && points > 2
+      let step = turned ? -POINT : POINT
+      let p = turned ? end - POINT : at + HEAD
+      for (let k = 1; k <= solved; k++, p += step) {
         const vn =
           apart +
           (wbx * rows[p + ARM_B] + wby * rows[p + ARM_B + 1] + wbz * rows[p + ARM_B + 2]) -
@@ -622,8 +633,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
         wbx += j * rows[p + TURN_B]
         wby += j * rows[p + TURN_B + 1]
         wbz += j * rows[p + TURN_B + 2]
-        if (k < points - 1) p += POINT
-        else if (k >= points) p -= POINT
+        if (k === points) step = -POINT
       }
       vax -= given * nx * iax
       vay -= given * ny * iay
