@@ -461,6 +461,21 @@ test('a stack of twenty stands, sleeps, and sinks by less than 2 mm a box; a hea
   for (const [i, { at }] of pair.entries()) near(at.y, 0.25 + 0.5 * i, 0.02)
 })
 
+test('a tower of flat slabs that never sleeps comes to stand as good as still', () => {
+  const world = yard()
+  ground(world)
+  const tower = Array.from({ length: 20 }, (_, i) =>
+    crate(world, { x: 0, y: 0.2 * (i + 0.5), z: 0 }, box(1, 0.2, 1), {}, { sleeps: false }),
+  )
+  steps(world, 400)
+  for (let tick = 0; tick < 200; tick++) {
+    world.step()
+    for (const { velocity } of tower) assert.ok(size(velocity) < 0.1, `it trembles at ${size(velocity)} m/s`)
+  }
+  const [top] = tower.slice(-1)
+  near(Math.hypot(top.at.x, top.at.z), 0, 0.02)
+})
+
 test('a pyramid that lands is not thrown, and comes to rest whole', () => {
   const world = yard()
   ground(world)
