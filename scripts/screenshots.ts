@@ -101,7 +101,7 @@ command(
   `${OUT}/ask.png`,
 )
 
-const site = await openSite({ webgl: true })
+const site = await openSite({ webgl: true, sharp: true })
 const { page } = site
 await page.emulateMedia({ colorScheme: 'dark' })
 await terminal(page, 'run', `keen-sentry run ${REEF} --story`, command('run', REEF, '--story'))

@@ -42,8 +42,14 @@ export interface Pages {
   close(): Promise<void>
 }
 
-/** @param webgl draws in 3D, in software: slower to begin */
-export async function openPages({ webgl = false } = {}): Promise<Pages> {
+interface PagesOptions {
+  /** Draws in 3D, in software: slower to begin. */
+  webgl?: boolean
+  /** As a plain screen shows it, for a picture that is kept; otherwise {@link COARSE}. */
+  sharp?: boolean
+}
+
+export async function openPages({ webgl = false, sharp = false }: PagesOptions = {}): Promise<Pages> {
   const pages = { configFile: CONFIG, logLevel: 'error' } as const
   // A run of many files builds them once, before.
   if (!process.env['KEEN_PAGES_BUILT']) await build(pages)
@@ -60,7 +66,7 @@ export async function openPages({ webgl = false } = {}): Promise<Pages> {
   })
   return {
     async open() {
-      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...COARSE })
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...(sharp ? {} : COARSE) })
       const errors: string[] = []
       page.on('pageerror', (error) => errors.push(error.message))
       page.on('console', (message) => {
@@ -76,7 +82,7 @@ export async function openPages({ webgl = false } = {}): Promise<Pages> {
 }
 
 /** One page with a browser and a server of its own. */
-export async function openSite(options: { webgl?: boolean } = {}): Promise<Site> {
+export async function openSite(options: PagesOptions = {}): Promise<Site> {
   const pages = await openPages(options)
   return { ...(await pages.open()), close: () => pages.close() }
 }
