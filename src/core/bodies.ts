@@ -216,7 +216,7 @@ export abstract class WorldOfBodies<
     const pose = this.checkPose(spec)
     const enabled = flag(spec.enabled, true, "'enabled' of a body")
     const colliders: CheckedCollider<Spec, Place, Surface>[] = []
-    const specs = spec.colliders === undefined ? NOTHING : list(spec.colliders, "'colliders' of a body")
+    const specs = list(spec.colliders ?? NOTHING, "'colliders' of a body")
     for (let i = 0; i < specs.length; i++) this.checkCollider(specs[i] as Spec, type, nameOf(i), colliders)
     if (type === 'static' && (spec.velocity !== undefined || spec.spin !== undefined)) {
       throw new KeenError('bad-argument', "a static body takes no 'velocity' and no 'spin'; make it kinematic")
@@ -492,7 +492,7 @@ export abstract class WorldOfBodies<
       solid: solidBits === undefined ? null : this.layers.word(solidBits, `'solidBits' of ${what}`),
       sense: senseBits === undefined ? null : this.layers.word(senseBits, `'senseBits' of ${what}`),
       place: this.checkPlace(spec, what),
-      tags: tags === undefined ? 0 : this.tags.set(tags, `'tags' of ${what}`),
+      tags: tags === undefined || tags === null ? 0 : this.tags.set(tags, `'tags' of ${what}`),
       sensor: sensor === undefined ? false : flag(sensor, false, `'sensor' of ${what}`),
       enabled: enabled === undefined ? true : flag(enabled, true, `'enabled' of ${what}`),
       surface: this.checkSurface(spec, what),
