@@ -485,7 +485,7 @@ export abstract class WorldOfBodies<
   private checkPart(spec: Spec, what: string): CheckedCollider<Spec, Place, Surface> {
     if (spec.layer === undefined) throw new KeenError('bad-argument', `${what} needs a 'layer'`)
     const { layer, solidBits, senseBits, tags, sensor, enabled } = spec
-    // Most leave most out, and what a message would say is not put together for nothing.
+    // Most fields are left out: the text of a message is built only where it may be needed.
     return {
       spec,
       layer: this.layers.word(layer, typeof layer === 'string' ? what : `'layer' of ${what}`),

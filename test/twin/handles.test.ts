@@ -116,6 +116,10 @@ for (const dimension of DIMENSIONS) {
       const set = build()
       const first = ask(set)
       assert.ok(first !== null && first !== undefined, name)
+      // What was added since is asked for after a state was taken down.
+      set.world.snapshot()
+      const late = set.world.add({ type: 'static', at: at(50, 0), colliders: [{ shape, layer: 'rock' }] })
+      assert.equal(set.world.overlap.first({ shape, at: at(50, 0) })!.collider, late.colliders[0])
       for (const [other, again] of Object.entries(asked)) {
         if (other === 'event') continue
         assert.equal(again(set), first, `${name}, then ${other}`)

@@ -81,7 +81,7 @@ const SPEED = 17
 const GAP_AT_START = 18
 const POINT = 19
 const ROW = HEAD + 4 * POINT
-/** Of a point besides, where passes do not come by: from the centres to where the cores of the two pieces are nearest. */
+/** Of a point, kept apart from the rows since only gaps need it: from the centres to where the cores of the two pieces are nearest. */
 const CORE_A = 0
 const CORE_B = 3
 const CORE = 6
@@ -117,7 +117,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly centres = new Float64Array(6)
   private readonly surface = new Float64Array(PAIR_SURFACE)
   private readonly middle = new Float64Array(3)
-  /** Of each row what only its gaps are measured by. */
+  /** Of each row what its gaps are measured by, and nothing else. */
   private cores = new Float64Array(CORES * 64)
   /** Whether the gaps are those of where the bodies are now. */
   private measured = false
@@ -446,8 +446,8 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   /**
    * One pass over all contacts, of each friction and twist, then its points along the normal. With `soft`, overlaps are pushed apart.
    *
-   * A face of several points is gone over there and back in a soft pass, and from one end or the other by turns in those that follow: always one way, it
-   * would lean to the side of the last point, and towers would sway.
+   * The points of a face are solved there and back in a soft pass, and from alternating ends in the passes that follow. Always the same way, a face
+   * would lean to the side of its last point, and towers would sway.
    */
   override solve(time: Float64Array, soft: boolean): void {
     const { measured } = this
@@ -665,7 +665,6 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   override finish(): void {
     const { links, count } = this
     for (let i = 0; i < count; i++) this.sumRow(ROW * i, ROW * i + HEAD + POINT * links[LINKS * i + POINTS])
-    this.owes = false
     super.finish()
   }
 

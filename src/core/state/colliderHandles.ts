@@ -1,6 +1,6 @@
 /**
- * The handles of colliders. Most are never asked for: a million rocks that stand have shapes, and nobody takes one of their colliders in hand. So a
- * handle is made when somebody asks for it. Until then its slot has the shape alone: it lies at the origin of its body.
+ * The handles of colliders. Most are never asked for: of a million rocks in a level, hardly one. So a handle is made when somebody asks for it;
+ * until then the shape is kept here, for a collider that lies at the origin of its body. Others get their handles at once.
  */
 import type { StateVisitor } from '../save/state.ts'
 
@@ -25,7 +25,7 @@ export class ColliderHandles<C> {
     return this.made[slot] ?? this.makeNow(slot)
   }
 
-  /** The handle that anybody can have of a slot; null where there is no collider, and where nobody has asked. */
+  /** The handle of a slot if it was made already; otherwise nobody can hold it, and this is null. */
   known(slot: number): C | null {
     return this.made[slot] ?? null
   }
@@ -59,11 +59,10 @@ export class ColliderHandles<C> {
     return this.made
   }
 
-  /** Its state: whoever takes it down asks for all of them. */
+  /** Its state: whoever takes it down asks for all of them, so that none is still to be made. */
   visit(v: StateVisitor): void {
     this.all()
     visitHandles(this.made, v)
-    this.shapes.length = 0
   }
 
   private makeNow(slot: number): C {
