@@ -7,6 +7,7 @@ import {
   capsule,
   createWorld,
   defineLayers,
+  distance,
   heightfield,
   mesh,
   rotationAbout,
@@ -23,6 +24,8 @@ const diver = { shape: capsule({ x: 0, y: -0.5, z: 0 }, { x: 0, y: 0.5, z: 0 }, 
 const walk = { onHit: 'slide', up: { x: 0, y: 1, z: 0 }, stepHeight: 0.3, snap: 0.3 } as const
 /** Where the feet of a diver that stands on a floor at 0 are from its origin. */
 const STANDING = 0.9
+/** Metres that are no more than rounding, among coordinates up to 60. */
+const ROUNDING = 1e-12
 
 function near(value: number, wanted: number, most: number, what = ''): void {
   assert.ok(Math.abs(value - wanted) <= most, `${what} ${value} is not ${wanted} within ${most}`)
@@ -258,14 +261,16 @@ test('through random rooms of tilted boxes it overlaps nothing and keeps still w
         const options = random.pick([{ onHit: 'slide' }, { onHit: 'bounce' }, walk] as const)
         hits += body.travel(by, options).hits.length
         const told = JSON.stringify({ by, options })
-        assert.deepEqual(
-          body.overlapping().map((each) => each.other.serial),
-          [],
-          told,
-        )
-        const at = JSON.stringify(body.at)
+        // Pinched between two boxes, or told to go a picometre, it may be in one of them by rounding: a room in ten thousand.
+        for (const { other } of body.overlapping()) {
+          const deep = distance(other.shape, other.body, shape, body).distance
+          assert.ok(deep > -ROUNDING, `${told}: ${deep}`)
+        }
+        const { x, y, z } = body.at
         if (options !== walk) body.travel({ x: 0, y: 0, z: 0 }, options)
-        assert.equal(JSON.stringify(body.at), at, told)
+        near(body.at.x, x, ROUNDING, told)
+        near(body.at.y, y, ROUNDING, told)
+        near(body.at.z, z, ROUNDING, told)
       }
     }),
     { numRuns: runs(400) },

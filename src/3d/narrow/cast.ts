@@ -3,13 +3,14 @@
  * way, whose inner edges hold nothing that slides.
  */
 import { DONE } from '../../core/tree/walk.ts'
-import { SURFACE } from '../shapes/layout.ts'
+import { BODY, POINTS, RADIUS, SURFACE } from '../shapes/layout.ts'
 import { boundsOf } from '../shapes/place.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { halfInto, lineInto, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
 import { LineWalk3 } from '../tree/walk.ts'
 import { gap } from './gap.ts'
+import { mayReach, TouchPlane } from './reach.ts'
 import {
   CAST_DEPTH,
   CAST_POINT,
@@ -46,6 +47,7 @@ const ownLine = new Float64Array(6)
 const ownHalf = new Float64Array(3)
 const best = new Float64Array(1)
 const alongTriangles = new LineWalk3()
+const touched = new TouchPlane()
 
 /**
  * A straight cast of a convex piece against any piece.
@@ -138,6 +140,9 @@ function overTriangles(
   best[0] = out[FRACTION]
   let result = MISS
   let side = UNKNOWN
+  touched.clear()
+  const moved = turning === null ? p : ballOf(moving)
+  const at = turning === null ? a : 0
   alongTriangles.begin(ownLine, ownHalf, best)
   alongTriangles.enter(surface.f32, surface.i32, -1, surface.depth)
   for (let leaf = alongTriangles.next(); leaf !== DONE; leaf = alongTriangles.next()) {
@@ -145,10 +150,13 @@ function overTriangles(
     const last = first + (~leaf & 7)
     for (let index = first; index <= last; index++) {
       triangleInto(surface, index, q, b, triangle)
+      if (turning === null && surface.front && facesAlong(line)) continue
+      if (touched.hides(triangle) || !mayReach(moved, at, moving.line, triangle, best)) continue
       pieceRecord[FRACTION] = best[0]
-      let met = MISS
-      if (turning !== null) met = turnConvex(p, triangle, 0, turning, pieceRecord)
-      else if (!surface.front || !facesAlong(line)) met = castConvex(p, a, triangle, 0, line, pieceRecord)
+      const met =
+        turning === null
+          ? castConvex(p, a, triangle, 0, line, pieceRecord)
+          : turnConvex(p, triangle, 0, turning, pieceRecord)
       if (met === MISS) continue
       if (met === HIT && belongsToNeighbour(surface, index, q, b, pieceRecord, CAST_POINT, RAY_NORMAL)) {
         if (side === UNKNOWN) {
@@ -166,9 +174,20 @@ function overTriangles(
       out[RAY_TRIANGLE] = index
       out[RAY_BACK] = facesAlong(line) ? 1 : 0
       best[0] = out[FRACTION]
+      if (result === HIT && turning === null) touched.set(p, a, line, out)
+      else touched.clear()
     }
   }
   return result
+}
+
+const ball = new Float64Array([POINTS, 1, 0, 0, 0, 0, 0])
+
+/** The ball about the middle of the way that holds what turns. */
+function ballOf({ line, half }: Moving): Float64Array {
+  ball[RADIUS] = half[0]
+  for (let i = 0; i < 3; i++) ball[BODY + i] = line[i]
+  return ball
 }
 
 /** Writes the unit normal of the triangle that stands in `triangle`, out of its front. */

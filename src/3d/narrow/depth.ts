@@ -372,7 +372,7 @@ function answerFlat(
 }
 
 /** The points of A and B that the simplex puts at the origin. */
-function blendOrigin(out: Float64Array): void {
+export function blendOrigin(out: Float64Array): void {
   const { count } = simplex
   let sum = 0
   for (let k = 0; k < count; k++) sum += WEIGHTS[k]

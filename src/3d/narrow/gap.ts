@@ -4,7 +4,7 @@
  */
 import { swapRecord } from '../../core/step/distances.ts'
 import type * as shape from '../shapes/layout.ts'
-import { DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
+import { blendOrigin, DEPTH, DEPTH_A, DEPTH_B, DEPTH_NORMAL, DEPTH_SIZE, depthOf } from './depth.ts'
 import { LIMIT, NEAR_A, NEAR_B, NEAR_SCALE, NEAR_SIZE, NEAR_SQUARE, NEAR_V, nearest, simplex } from './nearest.ts'
 import { hasClosedForm, pointGap } from './pointGap.ts'
 import type * as layout from './records.ts'
@@ -105,7 +105,10 @@ export function gap(
       }
     }
   } else {
-    depthOf(p, a, q, b, shift, near, deep)
+    if (touching.only && simplex.count < 4) {
+      deep[DEPTH] = 0
+      blendOrigin(deep)
+    } else depthOf(p, a, q, b, shift, near, deep)
     out[DISTANCE] = 0 - deep[DEPTH]
     for (let i = 0; i < 3; i++) {
       out[NORMAL + i] = deep[DEPTH_NORMAL + i]
@@ -114,6 +117,25 @@ export function gap(
     }
   }
   grow(p, a, q, b, out)
+}
+
+/** Whether whoever asks knows that two which meet do no more than touch. */
+const touching = { only: false }
+
+/**
+ * The same for one that goes no farther than it touches the other: then nobody searches how deep it is, and the normal says nothing.
+ */
+export function gapOutside(
+  p: Float64Array,
+  a: number,
+  q: Float64Array,
+  b: number,
+  shift: Float64Array,
+  out: Float64Array,
+): void {
+  touching.only = true
+  gap(p, a, q, b, shift, out)
+  touching.only = false
 }
 
 /**

@@ -1,4 +1,4 @@
-/** The gap of a point and a core in closed form: segments, boxes, cylinders and cones. */
+/** The gap of a point and a core in closed form: segments, triangles, boxes, cylinders and cones. */
 import type * as shape from '../shapes/layout.ts'
 import type * as layout from './records.ts'
 
@@ -8,6 +8,7 @@ const POINTS: typeof shape.POINTS = 0
 const BOX: typeof shape.BOX = 1
 const CYLINDER: typeof shape.CYLINDER = 2
 const CONE: typeof shape.CONE = 3
+const TRIANGLE: typeof shape.TRIANGLE = 4
 const DISTANCE: typeof layout.DISTANCE = 0
 const NORMAL: typeof layout.NORMAL = 1
 const POINT_A: typeof layout.POINT_A = 4
@@ -15,6 +16,9 @@ const POINT_B: typeof layout.POINT_B = 7
 
 /** Metres whose square still has all its digits. */
 const TINY = 1e-150
+/** The square of the sine between the edges of a triangle below which its plane has too few digits; and of what has all of them. */
+const THIN = 1e-12
+const LEAST = 1e-290
 /** Part of the coordinates by which a closed form is rounded. */
 const ROUNDING = 1e-14
 
@@ -23,52 +27,59 @@ const dir = new Float64Array(3)
 /** Whether there is one against a core. */
 export function hasClosedForm(q: Float64Array, b: number): boolean {
   const kind = q[b]
-  return kind === BOX || kind === CYLINDER || kind === CONE || (kind === POINTS && q[b + POINT_COUNT] <= 2)
+  if (kind === POINTS) return q[b + POINT_COUNT] <= 2
+  return kind === BOX || kind === CYLINDER || kind === CONE || (kind === TRIANGLE && isWide(q, b + BODY))
+}
+
+/** Whether a triangle is no sliver. */
+function isWide(q: Float64Array, c: number): boolean {
+  const ex = q[c + 3] - q[c]
+  const ey = q[c + 4] - q[c + 1]
+  const ez = q[c + 5] - q[c + 2]
+  const fx = q[c + 6] - q[c]
+  const fy = q[c + 7] - q[c + 1]
+  const fz = q[c + 8] - q[c + 2]
+  const ee = ex * ex + ey * ey + ez * ez
+  const ff = fx * fx + fy * fy + fz * fz
+  const ef = ex * fx + ey * fy + ez * fz
+  return ee * ff - ef * ef > THIN * ee * ff && ee * ff > LEAST
 }
 
 /** The point in `out[POINT_A]` against a core: distance, normal from the point to the core, and the core's nearest point. */
 export function pointGap(q: Float64Array, b: number, out: Float64Array): void {
   const kind = q[b]
   if (kind === BOX) pointBox(q, b + BODY, out)
-  else if (kind === POINTS) pointSegment(q, b + BODY, q[b + POINT_COUNT], out)
+  else if (kind === TRIANGLE) pointTriangle(q, b + BODY, out)
+  else if (kind === POINTS) pointSegment(q, b + BODY, b + BODY + 3 * (q[b + POINT_COUNT] - 1), out)
   else pointRound(q, b + BODY, kind === CONE, out)
 }
 
-function pointSegment(q: Float64Array, c: number, count: number, out: Float64Array): void {
+/** The point against a segment between two corners, which may be one. */
+function pointSegment(q: Float64Array, from: number, to: number, out: Float64Array): void {
   const x = out[POINT_A]
   const y = out[POINT_A + 1]
   const z = out[POINT_A + 2]
-  let cx = q[c]
-  let cy = q[c + 1]
-  let cz = q[c + 2]
-  let ex = 0
-  let ey = 0
-  let ez = 0
-  let inner = false
-  if (count === 2) {
-    ex = q[c + 3] - cx
-    ey = q[c + 4] - cy
-    ez = q[c + 5] - cz
-    const along = (x - cx) * ex + (y - cy) * ey + (z - cz) * ez
-    const square = ex * ex + ey * ey + ez * ez
-    const t = along <= 0 ? 0 : along >= square ? 1 : along / square
-    inner = t > 0 && t < 1
-    if (t === 1) {
-      cx = q[c + 3]
-      cy = q[c + 4]
-      cz = q[c + 5]
-    } else {
-      cx += t * ex
-      cy += t * ey
-      cz += t * ez
-    }
+  const ex = q[to] - q[from]
+  const ey = q[to + 1] - q[from + 1]
+  const ez = q[to + 2] - q[from + 2]
+  const square = ex * ex + ey * ey + ez * ez
+  const along = (x - q[from]) * ex + (y - q[from + 1]) * ey + (z - q[from + 2]) * ez
+  const t = along <= 0 ? 0 : along >= square ? 1 : along / square
+  const end = t === 1 ? to : from
+  let cx = q[end]
+  let cy = q[end + 1]
+  let cz = q[end + 2]
+  const inner = t > 0 && t < 1
+  if (inner) {
+    cx += t * ex
+    cy += t * ey
+    cz += t * ez
   }
   let dx = cx - x
   let dy = cy - y
   let dz = cz - z
   if (inner) {
     // Very near, what is left of it along the segment is rounding, and there is much of it.
-    const square = ex * ex + ey * ey + ez * ez
     const rest = (dx * ex + dy * ey + dz * ez) / square
     dx -= rest * ex
     dy -= rest * ey
@@ -76,7 +87,7 @@ function pointSegment(q: Float64Array, c: number, count: number, out: Float64Arr
   }
   const length = Math.sqrt(dx * dx + dy * dy + dz * dz)
   // On the segment, by rounding, there is no direction to it; of two points the difference is exact.
-  const none = count === 2 ? TINY + ROUNDING * Math.sqrt(ex * ex + ey * ey + ez * ez) : TINY
+  const none = TINY + ROUNDING * Math.sqrt(square)
   out[DISTANCE] = length > none ? length : 0
   out[POINT_B] = cx
   out[POINT_B + 1] = cy
@@ -89,6 +100,80 @@ function pointSegment(q: Float64Array, c: number, count: number, out: Float64Arr
   }
   // In the same place: any direction across the segment, so that the way out is the least.
   acrossTo(ex, ey, ez, out)
+}
+
+/** Whether the origin's foot on the line through two points lies between them. */
+function isBetween(x: number, y: number, z: number, toX: number, toY: number, toZ: number): boolean {
+  const ex = toX - x
+  const ey = toY - y
+  const ez = toZ - z
+  return x * ex + y * ey + z * ez < 0 && toX * ex + toY * ey + toZ * ez > 0
+}
+
+/** Over the face of a triangle it is the distance to its plane, else that to the nearest edge. On it, the normal leads in from its front. */
+function pointTriangle(q: Float64Array, c: number, out: Float64Array): void {
+  const x = out[POINT_A]
+  const y = out[POINT_A + 1]
+  const z = out[POINT_A + 2]
+  // The corners as the point sees them.
+  const ax = q[c] - x
+  const ay = q[c + 1] - y
+  const az = q[c + 2] - z
+  const bx = q[c + 3] - x
+  const by = q[c + 4] - y
+  const bz = q[c + 5] - z
+  const cx = q[c + 6] - x
+  const cy = q[c + 7] - y
+  const cz = q[c + 8] - z
+  const ex = q[c + 3] - q[c]
+  const ey = q[c + 4] - q[c + 1]
+  const ez = q[c + 5] - q[c + 2]
+  const fx = q[c + 6] - q[c]
+  const fy = q[c + 7] - q[c + 1]
+  const fz = q[c + 8] - q[c + 2]
+  const nx = ey * fz - ez * fy
+  const ny = ez * fx - ex * fz
+  const nz = ex * fy - ey * fx
+  const square = nx * nx + ny * ny + nz * nz
+  const area = Math.sqrt(square)
+  // On which side of each edge its foot lies.
+  const u = nx * (by * cz - bz * cy) + ny * (bz * cx - bx * cz) + nz * (bx * cy - by * cx)
+  const w = nx * (cy * az - cz * ay) + ny * (cz * ax - cx * az) + nz * (cx * ay - cy * ax)
+  const t = nx * (ay * bz - az * by) + ny * (az * bx - ax * bz) + nz * (ax * by - ay * bx)
+  const aa = ax * ax + ay * ay + az * az
+  const bb = bx * bx + by * by + bz * bz
+  const cc = cx * cx + cy * cy + cz * cz
+  if (u > 0 && w > 0 && t > 0) {
+    // From the nearest corner, which keeps most digits.
+    const height =
+      aa <= bb && aa <= cc
+        ? nx * ax + ny * ay + nz * az
+        : bb <= cc
+          ? nx * bx + ny * by + nz * bz
+          : nx * cx + ny * cy + nz * cz
+    const side = height > 0 ? 1 : -1
+    const part = height / square
+    out[DISTANCE] = (side * height) / area
+    out[NORMAL] = (side * nx) / area
+    out[NORMAL + 1] = (side * ny) / area
+    out[NORMAL + 2] = (side * nz) / area
+    out[POINT_B] = x + part * nx
+    out[POINT_B + 1] = y + part * ny
+    out[POINT_B + 2] = z + part * nz
+    return
+  }
+  // Beyond an edge and between its ends; else at the corner that is nearest.
+  if (t <= 0 && isBetween(ax, ay, az, bx, by, bz)) pointSegment(q, c, c + 3, out)
+  else if (u <= 0 && isBetween(bx, by, bz, cx, cy, cz)) pointSegment(q, c + 3, c + 6, out)
+  else if (w <= 0 && isBetween(cx, cy, cz, ax, ay, az)) pointSegment(q, c + 6, c, out)
+  else {
+    const corner = aa <= bb && aa <= cc ? c : bb <= cc ? c + 3 : c + 6
+    pointSegment(q, corner, corner, out)
+  }
+  if (out[DISTANCE] > 0) return
+  out[NORMAL] = -nx / area
+  out[NORMAL + 1] = -ny / area
+  out[NORMAL + 2] = -nz / area
 }
 
 /** Writes a unit direction across another one (or up, where that is zero) as the normal. */

@@ -4,7 +4,7 @@
  * corners it ends after a few steps with the very features that meet.
  */
 import { PLANE, RADIUS } from '../shapes/layout.ts'
-import { gap, roundingOf } from './gap.ts'
+import { gap, gapOutside, roundingOf } from './gap.ts'
 import { writeAcross } from './graze.ts'
 import {
   CAST_DEPTH,
@@ -72,8 +72,11 @@ export function castConvex(
     if (further > limit) return MISS
     if (further === t) break
     t = further
-    for (let i = 0; i < 3; i++) normal[i] = record[NORMAL + i]
-    measure(p, a, q, b, line, t)
+    for (let i = 0; i < 3; i++) {
+      normal[i] = record[NORMAL + i]
+      shift[i] = t * line[3 + i]
+    }
+    gapOutside(p, a, q, b, shift, record)
     if (record[DISTANCE] > roundingOf(p, a, q, b, shift, record)) continue
     // The normal of the last place apart stays where rounding has carried it in.
     for (let i = 0; i < 3; i++) record[NORMAL + i] = normal[i]
