@@ -1,5 +1,5 @@
 /**
- * The wing for space against general-purpose packages: `npm run bench:3d`, or with the words mesh, moving, pairs, workers,
+ * The wing for space against general-purpose packages: `npm run bench:3d`, or with the words mesh, bodies, casts, moving, pairs, workers,
  * allocation for some of it. Prints Markdown; the last tables are kept in docs/benchmarks.md. Everything is a ratio within one run.
  */
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads'
@@ -28,6 +28,7 @@ import {
 import { gap, HERE } from '../src/3d/narrow/gap.ts'
 import { GAP_SIZE } from '../src/3d/narrow/records.ts'
 import { placed } from '../src/3d/shapes/place.ts'
+import { simdRays } from '../src/3d/simd/index.ts'
 import { Tree as Tree3 } from '../src/3d/tree/tree.ts'
 import { POSE_SIZE, writePose } from '../src/3d/vector.ts'
 import { IntList } from '../src/core/state/table.ts'
@@ -200,6 +201,75 @@ function meshBench(): void {
       splits === 0 ? 30 : 8,
     )
     row('whole mesh', count, times(measured.ratio(2, 0)), times(measured.ratio(2, 1)), each(measured.seconds[1]))
+  }
+}
+
+/** Balls, boxes and capsules anywhere, as dense at every count. */
+function worldOfMany(count: number) {
+  const random = new Random(4)
+  const side = (80 * count) ** (1 / 3)
+  const place = (): number => random.between(-side / 2, side / 2)
+  const world = createWorld({ layers })
+  const shapes = [sphere(0.5), box(1, 1, 1), capsule({ x: -0.5, y: 0, z: 0 }, { x: 0.5, y: 0.2, z: 0.1 }, 0.4)]
+  for (let i = 0; i < count; i++) {
+    const at = { x: place(), y: place(), z: place() }
+    world.add({ type: 'static', at, colliders: [{ shape: shapes[i % 3], layer: i % 50 === 0 ? 'rare' : 'rock' }] })
+  }
+  world.step()
+  return { world, side }
+}
+
+function bodiesBench(): void {
+  head('closest-hit rays among bodies that stand', 'bodies', 'batch', 'batch / by SIMD', 'the rare layer / by SIMD')
+  for (const count of [1000, 10_000, 100_000]) {
+    const { world, side } = worldOfMany(count)
+    const { world: fast } = worldOfMany(count)
+    if (!simdRays(fast)) throw new Error('this engine has no SIMD')
+    const random = new Random(6)
+    const rays = Float64Array.from({ length: 6 * 2000 }, () => random.between(-0.8 * side, 0.8 * side))
+    const out = rayResults(2000)
+    const rare = { layers: ['rare'] } as const
+    const measured = measure(
+      [
+        { name: 'plain', run: () => world.raycast.batch(rays, out) },
+        { name: 'simd', run: () => fast.raycast.batch(rays, out) },
+        { name: 'plain, rare', run: () => world.raycast.batch(rays, out, rare) },
+        { name: 'simd, rare', run: () => fast.raycast.batch(rays, out, rare) },
+      ],
+      40,
+    )
+    row('rays', count, each(measured.seconds[0] / 2000), times(measured.ratio(0, 1)), times(measured.ratio(2, 3)))
+  }
+}
+
+function castsBench(): void {
+  const shapes = {
+    ball: sphere(0.5),
+    capsule: capsule({ x: 0, y: -0.4, z: 0 }, { x: 0, y: 0.4, z: 0 }, 0.3),
+    box: box(0.6, 0.6, 0.6),
+  }
+  head('shape casts against a mesh, from around it', 'triangles', ...Object.keys(shapes))
+  for (const splits of [0, 2]) {
+    const shape = mesh(scanned(splits))
+    const world = worldOf(shape)
+    const rays = raysAround(shape, 200)
+    const hit = castHit()
+    const at = (i: number) => ({ x: rays[i], y: rays[i + 1], z: rays[i + 2] })
+    const measured = measure(
+      Object.entries(shapes).map(([name, moving]) => ({
+        name,
+        run() {
+          let hits = 0
+          for (let i = 0; i < rays.length; i += 6) {
+            const motion = { shape: moving, from: at(i), to: at(i + 3) }
+            if (world.shapecast.first(motion, undefined, hit as never) !== null) hits++
+          }
+          return hits
+        },
+      })),
+      20,
+    )
+    row('a cast', shape.triangles, ...measured.seconds.map((seconds) => each(seconds / 200)))
   }
 }
 
@@ -431,6 +501,8 @@ function allocationBench(): void {
 
 if (isMainThread) {
   if (wanted('mesh')) meshBench()
+  if (wanted('bodies')) bodiesBench()
+  if (wanted('casts')) castsBench()
   if (wanted('moving')) movingBench()
   if (wanted('pairs')) pairsBench()
   if (wanted('allocation')) allocationBench()

@@ -137,6 +137,7 @@ const OPTIONS: TypeDocOptions = {
     'src/3d/index.ts',
     'src/2d/kinematic/index.ts',
     'src/3d/kinematic/index.ts',
+    'src/3d/simd/index.ts',
     'src/record/index.ts',
     'src/draw/index.ts',
     'src/testing/index.ts',

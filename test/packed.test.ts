@@ -98,6 +98,7 @@ test('types of the packages hold the type tests, with the declarations checked t
     join(app, 'rest.ts'),
     `import { createWorld } from 'keen-sentry/2d/kinematic'
 import { createWorld as create3 } from 'keen-sentry/3d/kinematic'
+import { simdRays } from 'keen-sentry/3d/simd'
 import { drawWorld2, toSvg } from 'keen-sentry/draw'
 import { readLog } from 'keen-sentry/record'
 import { playFor } from 'keen-sentry/testing'
@@ -107,6 +108,7 @@ import { defineLayers } from 'keen-sentry'
 export const all = [createWorld, create3, drawWorld2, toSvg, readLog, playScene, readModel, defineLayers]
 playFor(createWorld({ layers: defineLayers(['rock']) }), 1).neverMet('*', { layer: 'rock' })
 playFor(create3({ layers: defineLayers(['rock']) }), 1)
+simdRays(create3({ layers: defineLayers(['rock']) }))
 createWorld({ layers: defineLayers(['rock']) }).kernel
 `,
   )

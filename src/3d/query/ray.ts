@@ -12,7 +12,7 @@ import { RAY_SIZE, RAY_WEIGHTS } from '../narrow/records.ts'
 import { SURFACE } from '../shapes/layout.ts'
 import { type MutableVec3, VECTORS, type Vec3 } from '../vector.ts'
 import { HIT_BACK, HIT_WEIGHTS, type Pool3, type Scratch } from './scratch.ts'
-import { walkTree } from './walk.ts'
+import { type RayWalker, walkTree } from './walk.ts'
 
 export { ENDLESS } from '../../core/query/lines.ts'
 
@@ -69,6 +69,9 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   declare protected readonly kernel: Kernel3
   declare protected readonly geometry: Geometry
 
+  /** Walks instead, where it is there. @internal */
+  walker: RayWalker | null = null
+
   /** @internal */
   constructor(pool: Pool3<K>) {
     super(pool, HIT_VECTORS, OWN_RESULTS, RAY_SIZE)
@@ -88,6 +91,8 @@ export class Raycast<K extends Kinds> extends RaycastModes<
   }
 
   protected override walkTree(tree: number, scratch: Scratch<K>, any: boolean, check: boolean): boolean {
+    const { walker } = this
+    if (walker !== null) return walker.walk(this, this.kernel.trees[tree], scratch, any, check)
     return walkTree(this, this.kernel.trees[tree], scratch, any, check)
   }
 

@@ -17,8 +17,14 @@ const FRACTION: typeof narrow.FRACTION = 0
 const SLACK = 2e-15
 
 /** Tests a piece that the walk reaches: true when it is the new best. */
-interface Modes<K extends Kinds> {
+export interface Modes<K extends Kinds> {
   tryPiece(scratch: Scratch<K>, piece: number, check: boolean): boolean
+}
+
+/** Another way to walk, which tries the same pieces, in another order. */
+export interface RayWalker {
+  /** Parameters as {@link walkTree}. */
+  walk<K extends Kinds>(modes: Modes<K>, tree: Tree, scratch: Scratch<K>, any: boolean, check: boolean): boolean
 }
 
 /**
@@ -137,4 +143,26 @@ export function walkTree<K extends Kinds>(
     height = (height + (hit0 | hit1)) | 0
   }
   return false
+}
+
+/**
+ * Whether a ray meets the bounds of one slot of a tree before a part of its motion: the test of {@link walkTree}, to the bit. Bounds
+ * above hold those below, so it comes to the leaves that pass this, and to no others.
+ */
+export function meetsSlot(f32: Float32Array, at: number, line: Float64Array, limit: Float64Array): boolean {
+  let slack = 0
+  for (let i = 0; i < 6; i++) slack += Math.abs(line[i])
+  slack *= SLACK
+  let enter = -Infinity
+  let leave = Infinity
+  for (let axis = 0; axis < 3; axis++) {
+    const per = reciprocal(line[3 + axis])
+    const near = f32[at + axis + (per < 0 ? 3 : 0)]
+    const far = f32[at + axis + (per < 0 ? 0 : 3)]
+    const first = (near - (per < 0 ? line[axis] - slack : line[axis] + slack)) * per
+    const last = (far - (per < 0 ? line[axis] + slack : line[axis] - slack)) * per
+    if (first > enter) enter = first
+    if (last < leave) leave = last
+  }
+  return enter <= leave && enter <= limit[FRACTION] && leave >= 0
 }

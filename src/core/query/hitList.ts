@@ -15,6 +15,8 @@ export class HitList {
   private place = new Int32Array(64)
   private readonly size: number
   private readonly depth: number
+  /** Who knows the place of a piece among those of its collider: whoever lends the list out. */
+  pieceOrder: { ordinalOf(piece: number): number } = { ordinalOf: (piece) => piece }
   private readonly byKey: (a: number, b: number) => boolean
   private readonly byAge: (a: number, b: number) => boolean
 
@@ -57,7 +59,10 @@ export class HitList {
     this.pieces.push(piece)
   }
 
-  /** Puts a hit in, or keeps the better of two of the same collider: the smaller key, inside before outside, the deeper. */
+  /**
+   * Puts a hit in, or keeps the better of two of the same collider: the smaller key, inside before outside, the deeper, the earlier
+   * piece; in whatever order they come.
+   */
   put(c: number, piece: number, inside: boolean, record: Float64Array): void {
     const { size, depth } = this
     this.reserve(c)
@@ -67,8 +72,12 @@ export class HitList {
       if (record[KEY] > before) return
       if (record[KEY] === before) {
         const wasInside = this.inside.data[at] !== 0
-        if (wasInside && (!inside || record[depth] <= this.values[size * at + depth])) return
-        if (!wasInside && !inside) return
+        if (wasInside !== inside) {
+          if (wasInside) return
+        } else {
+          const deeper = inside ? record[depth] - this.values[size * at + depth] : 0
+          if (deeper < 0 || (deeper === 0 && this.isLater(piece, at))) return
+        }
       }
     } else {
       at = this.colliders.length
@@ -92,6 +101,10 @@ export class HitList {
     this.order.clear()
     for (let i = 0; i < this.colliders.length; i++) this.order.push(i)
     this.order.sort(byKey ? this.byKey : this.byAge)
+  }
+
+  private isLater(piece: number, at: number): boolean {
+    return this.pieceOrder.ordinalOf(piece) >= this.pieceOrder.ordinalOf(this.pieces.data[at])
   }
 
   private reserve(c: number): void {

@@ -3,10 +3,9 @@ import type { IntList } from '../state/table.ts'
 import type { BoundsTree } from '../tree/boundsTree.ts'
 import type { Vectors } from './lines.ts'
 
-/** Answers of a ray and a cast against one piece. A miss by no more than rounding, or nearly, is NEAR. */
+/** Answers of a ray and a cast against one piece, besides 1 for a hit. A miss by no more than rounding, or nearly, is NEAR. */
 export const NEAR = -1
 export const MISS = 0
-export const HIT = 1
 export const INSIDE = 2
 
 /** What every hit says. */
@@ -120,6 +119,8 @@ export interface QueryKernel {
     readonly pieceCount: { readonly data: Int32Array }
     ownerOf(piece: number): number
     childOf(piece: number): number
+    /** Its place among the pieces of its collider. */
+    ordinalOf(piece: number): number
     hasSiblings(piece: number): boolean
     after(piece: number): number
     /** The user's number of the part that a record at `values[at]` is about; -1 for none. */

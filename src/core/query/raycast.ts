@@ -5,7 +5,7 @@ import { callable, type ResultArray, resultArrays } from '../util/checks.ts'
 import { KeenError } from '../util/errors.ts'
 import { checkSize } from './batch.ts'
 import type { QueryFilter } from './compiledFilter.ts'
-import { HIT, INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
+import { INSIDE, MISS, type QueryKernel, type RayHit } from './hits.ts'
 import { dropTinyMotion, hasFiniteMotion, readRay } from './lines.ts'
 import { HIT_NORMAL, type QueryScratch } from './scratch.ts'
 import type { ScratchPool } from './scratchPool.ts'
@@ -277,14 +277,24 @@ export abstract class RaycastModes<
     if (compiled.skipInside && this.startsInside(scratch, c, met, piece)) return false
     if (record[0] > best[0]) return false
     if (record[0] === best[0] && scratch.bestPiece >= 0) {
-      const kept = geometry.ownerOf(scratch.bestPiece)
-      if (kept === c ? scratch.bestInside || met === HIT : scratch.serial.data[kept] < scratch.serial.data[c])
-        return false
+      if (!this.comesBefore(scratch, c, piece, met === INSIDE)) return false
     }
     for (let i = 0; i < this.raySize; i++) best[i] = record[i]
     scratch.bestPiece = piece
     scratch.bestInside = met === INSIDE
     return true
+  }
+
+  /**
+   * Which of two pieces met at the same place is told, in whatever order a walk comes to them: that of the older collider; of one
+   * collider what the ray starts in, then the earlier piece.
+   */
+  private comesBefore(scratch: S, c: number, piece: number, inside: boolean): boolean {
+    const { geometry } = this
+    const { bestPiece, bestInside, serial } = scratch
+    const kept = geometry.ownerOf(bestPiece)
+    if (kept !== c) return serial.data[c] < serial.data[kept]
+    return inside === bestInside ? geometry.ordinalOf(piece) < geometry.ordinalOf(bestPiece) : inside
   }
 
   /** Whether the ray starts in any piece of a collider, one piece of which it was tested against. Keeps the record. */

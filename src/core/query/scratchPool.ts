@@ -52,7 +52,11 @@ export class ScratchPool<
    */
   acquire(filter: QueryFilter<K, B, C> | undefined): Scratch {
     this.host.population.guardQuery()
-    if (this.depth === this.pool.length) this.pool.push(this.make())
+    if (this.depth === this.pool.length) {
+      const made = this.make()
+      made.found.pieceOrder = this.kernel.geometry
+      this.pool.push(made)
+    }
     const scratch = this.pool[this.depth]
     scratch.compiled.compile(filter)
     this.depth++

@@ -6,7 +6,7 @@
  * Every change refits upwards and rotates where that shrinks the bounds below (Kopta et al., 2012). A dimension brings what goes over
  * bounds: how large they are, the best place for a new leaf, and the search. Walks read `f32` and `i32` in place.
  */
-import type { StateVisitor } from '../save/state.ts'
+import { Restorer, type StateVisitor } from '../save/state.ts'
 import { IntList } from '../state/table.ts'
 import { growTree, type Partition } from './grow.ts'
 
@@ -32,6 +32,8 @@ export abstract class BoundsTree {
   blank = 0
   /** Slots of nodes in use or free: no walk holds more than this many on its stack. */
   nodes = 1
+  /** Changes since it was made: whoever keeps something of it knows by that when it is out of date. No part of the state. */
+  edits = 0
   protected parent = new Int32Array(16)
   protected leaf = new Int32Array(16).fill(NONE)
   /** Numbers of a box, then where in a node the links and the bits stand, and how long it is. */
@@ -70,6 +72,7 @@ export abstract class BoundsTree {
 
   /** Its state. */
   visit(v: StateVisitor): void {
+    if (v instanceof Restorer) this.edits++
     this.count = v.number(this.count)
     this.blank = v.number(this.blank)
     this.nodes = v.number(this.nodes)
@@ -82,6 +85,7 @@ export abstract class BoundsTree {
   }
 
   insert(proxy: number, box: Float64Array, at: number, bits: number): void {
+    this.edits++
     this.reserve(proxy)
     this.count++
     if (bits === 0) this.blank++
@@ -94,6 +98,7 @@ export abstract class BoundsTree {
   }
 
   remove(proxy: number): void {
+    this.edits++
     const ref = this.leaf[proxy]
     this.leaf[proxy] = NONE
     this.count--
@@ -120,6 +125,7 @@ export abstract class BoundsTree {
    * inserted again, or the tree would get worse from tick to tick.
    */
   move(proxy: number, box: Float64Array, from: number): void {
+    this.edits++
     this.moves++
     const ref = this.leaf[proxy]
     const node = ref >> 1
@@ -139,6 +145,7 @@ export abstract class BoundsTree {
    * @param bitsOf layer bits of a proxy
    */
   build(proxies: IntList, box: Float64Array, bitsOf: (proxy: number) => number): void {
+    this.edits++
     this.moves = 0
     this.blank = 0
     this.leaf.fill(NONE)
@@ -156,6 +163,7 @@ export abstract class BoundsTree {
 
   /** Calls every proxy by a new number. */
   renumber(by: Int32Array): void {
+    this.edits++
     this.leaf.fill(NONE)
     for (let slot = 0; slot < 2 * this.nodes; slot++) {
       const link = this.i32[(slot >> 1) * this.stride + this.link + (slot & 1)]
@@ -182,6 +190,7 @@ export abstract class BoundsTree {
 
   /** New layer bits for a proxy. */
   setBits(proxy: number, bits: number): void {
+    this.edits++
     const { i32, parent, stride, bits: bitsAt } = this
     let ref = this.leaf[proxy]
     const before = i32[(ref >> 1) * stride + bitsAt + (ref & 1)]
