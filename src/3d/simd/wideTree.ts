@@ -128,7 +128,7 @@ export class WideTree {
   private copy(): boolean {
     const { tree } = this
     if (tree.nodes > MANY) return false
-    const memory = this.reserve(tree.nodes >> 1)
+    const memory = this.reserve((5 * tree.nodes) >> 3)
     if (memory === null) return false
     let f32 = new Float32Array(memory.buffer, NODES)
     let i32 = new Int32Array(memory.buffer, NODES)
@@ -141,7 +141,7 @@ export class WideTree {
       const used = this.children(from[wide], slots)
       const base = WIDE * wide
       if (base + WIDE > f32.length) {
-        if (this.reserve(2 * wide) === null) return false
+        if (this.reserve(wide + (wide >> 2)) === null) return false
         f32 = new Float32Array(memory.buffer, NODES)
         i32 = new Int32Array(memory.buffer, NODES)
       }
