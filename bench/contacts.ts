@@ -82,46 +82,43 @@ function stepped(world: World): number {
   return world.tick
 }
 
+/** All four in turns, so that what is compared was measured in the same moments. */
 function pyramids(): void {
   head('', 'boxes', 'contacts', 'tick', 'a body', 'a contact', 'pairs', 'contacts found', 'solved', 'verdicts')
-  const perContact: number[] = []
-  const grown: string[] = []
-  for (const space of [FLAT, SOLID]) {
-    const perBody: number[] = []
-    for (const [rows, rounds] of [
-      [20, 120],
-      [62, 40],
-    ]) {
+  const made = [FLAT, SOLID].flatMap((space) =>
+    [20, 62].map((rows) => {
       const world = pyramid(space, rows)
-      const bodies = (rows * (rows + 1)) / 2
       const contacts = world.kernel.forces!.motion.contacts.list.length
-      const tick = measure([{ name: 'tick', run: () => stepped(world) }], rounds).seconds[0]
-      const spent = stages(world)
-      for (let i = 0; i < rounds; i++) world.step()
-      const all = Object.values(spent).reduce((sum, value) => sum + value, 0)
-      const part = (value: number): string => `${Math.round((100 * value) / all)} %`
-      perBody.push(tick / bodies)
-      perContact.push(tick / contacts)
-      row(
-        space.name,
-        String(bodies),
-        String(contacts),
-        each(tick),
-        each(tick / bodies),
-        each(tick / contacts),
-        part(spent.pairs),
-        part(spent.contacts),
-        part(spent.solve),
-        part(spent.verdicts),
-      )
-    }
-    grown.push(`${(perBody[1] / perBody[0]).toFixed(2)} times in ${space.name}`)
-  }
-  console.log(`\nThe tick a body grows ${grown.join(', ')} from the one to the other.`)
-  const [small, large, small3, large3] = perContact
-  console.log(
-    `A contact of 3D takes ${(small3 / small).toFixed(2)} and ${(large3 / large).toFixed(2)} times one of 2D.\n`,
+      return { space, world, bodies: (rows * (rows + 1)) / 2, contacts }
+    }),
   )
+  const measured = measure(
+    made.map(({ space, world }) => ({ name: space.name, run: () => stepped(world) })),
+    60,
+  )
+  for (const [i, { space, world, bodies, contacts }] of made.entries()) {
+    const tick = measured.seconds[i]
+    const spent = stages(world)
+    for (let k = 0; k < 40; k++) world.step()
+    const all = Object.values(spent).reduce((sum, value) => sum + value, 0)
+    row(
+      space.name,
+      bodies,
+      contacts,
+      each(tick),
+      each(tick / bodies),
+      each(tick / contacts),
+      ...Object.values(spent).map((value) => `${Math.round((100 * value) / all)} %`),
+    )
+  }
+  const grows = (from: number, to: number): string =>
+    (measured.ratio(to, from) * (made[from].bodies / made[to].bodies)).toFixed(2)
+  console.log(
+    `\nThe tick a body grows ${grows(0, 1)} times in 2D, ${grows(2, 3)} times in 3D from the one to the other.`,
+  )
+  const beside = (flat: number, solid: number): string =>
+    (measured.ratio(solid, flat) * (made[flat].contacts / made[solid].contacts)).toFixed(2)
+  console.log(`A contact of 3D takes ${beside(0, 2)} and ${beside(1, 3)} times one of 2D.\n`)
 }
 
 /** A thousand hulls, capsules and spheres that were thrown into a bin. */
