@@ -4,6 +4,7 @@
  */
 import * as two from '../../src/2d/index.ts'
 import * as three from '../../src/3d/index.ts'
+import { simdRays } from '../../src/3d/simd/index.ts'
 import { busy } from '../helpers/busy.ts'
 import { DIMENSIONS } from '../helpers/dimensions.ts'
 import { Random } from '../helpers/random.ts'
@@ -60,6 +61,38 @@ for (const dimension of DIMENSIONS) {
     world.join({ type: 'spring', a: last, atA: last.at, atB: at(9, 4), frequency: 1.5, damping: 0.2 } as never)
     return { world, ticks: 240 }
   }
+}
+
+scenes['3D: rays, by SIMD where it is there'] = () => {
+  const random = new Random(12)
+  const anywhere = (far: number): number => random.between(-far, far)
+  const world = three.createWorld({ layers: two.defineLayers(['rock']) })
+  simdRays(world)
+  for (let i = 0; i < 300; i++) {
+    const shape = i % 2 === 0 ? three.box(1, 1, 1) : three.sphere(0.6)
+    world.add({
+      type: i % 3 === 0 ? 'kinematic' : 'static',
+      at: { x: anywhere(9), y: anywhere(9), z: anywhere(9) },
+      colliders: [{ shape, layer: 'rock' }],
+    })
+  }
+  const rays = Float64Array.from({ length: 6 * 200 }, () => anywhere(14))
+  const out = three.rayResults(200)
+  const played: Played = {
+    step() {
+      world.step()
+      world.raycast.batch(rays, out)
+      // Asked again, for by now the tree may be copied.
+      world.raycast.batch(rays, out)
+    },
+    hash: () => `${world.hash()} ${out.fraction.reduce((sum, fraction, i) => sum + fraction * (i + 1), 0)}`,
+  }
+  const before = (): void => {
+    for (const body of world.bodies()) {
+      if (body.type === 'kinematic') body.velocity = { x: anywhere(3), y: anywhere(3), z: anywhere(3) }
+    }
+  }
+  return { world: played, before, ticks: 60 }
 }
 
 scenes['2D: tiles that are dug into'] = () => {

@@ -42,6 +42,8 @@ const farA = new Float64Array(3)
 const farB = new Float64Array(3)
 const deep = new Float64Array(DEPTH_SIZE)
 const dir = new Float64Array(3)
+/** Whether the caller knows that pieces which meet only touch: then no depth is searched. */
+const touching = { only: false }
 /** Where one stands that is not moved. */
 export const HERE = new Float64Array(3)
 
@@ -119,12 +121,7 @@ export function gap(
   grow(p, a, q, b, out)
 }
 
-/** Whether whoever asks knows that two which meet do no more than touch. */
-const touching = { only: false }
-
-/**
- * The same for one that goes no farther than it touches the other: then nobody searches how deep it is, and the normal says nothing.
- */
+/** The same for a piece that stands apart from the other or only touches it: no depth is searched, and at a touch the normal says nothing. */
 export function gapOutside(
   p: Float64Array,
   a: number,

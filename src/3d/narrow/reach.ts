@@ -1,6 +1,7 @@
 /**
- * Which triangles a moving convex piece cannot come to: those that a plane parts from all of its way, or from as much of it as is
- * asked about. A few products let most of the triangles near a way go, before the exact cast, which takes many times as long.
+ * Quick tests that rule out triangles which a moving convex piece cannot reach: a plane separates them from its whole path, or from the
+ * part of it that matters. They take a few dot products each, and most triangles near a path never get to the exact cast, which
+ * takes many times as long.
  */
 import type * as layout from '../shapes/layout.ts'
 import { CAST_POINT, FRACTION, RAY_NORMAL } from './records.ts'
@@ -28,8 +29,8 @@ const reached = new Float64Array(2)
 const scale = new Float64Array(1)
 
 /**
- * Whether a convex piece that goes straight may come to a triangle. Asked are the triangle's own plane, with when the piece comes to
- * it, and planes along the way, through the triangle's edges and along those of a box.
+ * Whether a convex piece that moves straight may reach a triangle. Tried are the triangle's own plane, with the time at which the piece
+ * comes to it, and planes along the path: through each edge of the triangle, and along the edges of a box.
  * @param line start and motion; only the motion is read
  * @param triangle a block of its own
  * @param limit the part of the way, in its first place: what comes later does not count
@@ -77,8 +78,8 @@ export function mayReach(
 }
 
 /**
- * The plane in which a piece first touches something: before, it is nowhere behind it. So triangles that lie behind it are met
- * later, or never.
+ * The plane in which a moving piece touches the best hit so far. Until then the piece stays in front of it, so whatever lies behind it
+ * is met later, or never.
  */
 export class TouchPlane {
   /** A normal towards the piece, and where along it the piece begins when it touches. */
@@ -89,9 +90,7 @@ export class TouchPlane {
     this.values[3] = -Infinity
   }
 
-  /**
-   * @param hit the record of a cast that has met something
-   */
+  /** @param hit the record of a cast that met something */
   set(p: Float64Array, a: number, line: Float64Array, hit: Float64Array): void {
     const { values } = this
     let closing = 0
@@ -121,7 +120,7 @@ export class TouchPlane {
   }
 }
 
-/** Whether a plane along the way and along an edge of a box parts the two. */
+/** Whether a plane along the path and along an edge of a box separates the two. */
 function passesBeside(p: Float64Array, a: number, triangle: Float64Array, dx: number, dy: number, dz: number): boolean {
   for (let axis = a + BODY + 3; axis < a + BODY + 12; axis += 3) {
     const ux = p[axis]
@@ -132,7 +131,7 @@ function passesBeside(p: Float64Array, a: number, triangle: Float64Array, dx: nu
   return false
 }
 
-/** Whether the two are apart along a direction across the way. */
+/** Whether the two are apart along a direction across the path. */
 function isPassed(p: Float64Array, a: number, triangle: Float64Array, nx: number, ny: number, nz: number): boolean {
   across[0] = nx
   across[1] = ny

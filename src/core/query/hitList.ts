@@ -15,8 +15,8 @@ export class HitList {
   private place = new Int32Array(64)
   private readonly size: number
   private readonly depth: number
-  /** Who knows the place of a piece among those of its collider: whoever lends the list out. */
-  pieceOrder: { ordinalOf(piece: number): number } = { ordinalOf: (piece) => piece }
+  /** Knows the place of a piece among those of its collider. Set by whoever makes the scratch. */
+  pieceOrder!: { ordinalOf(piece: number): number }
   private readonly byKey: (a: number, b: number) => boolean
   private readonly byAge: (a: number, b: number) => boolean
 
