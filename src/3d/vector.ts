@@ -5,6 +5,9 @@ import { finite, vectorHint } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'
 import { ANGLE, COORDINATE } from '../core/util/limits.ts'
 import { cosSin } from '../core/util/maths.ts'
+import type * as places from '../core/util/places.ts'
+
+const PLACE: typeof places.PLACE = 0x3fffffff
 
 /** A point or a direction. Any object with these fields can be passed in. */
 export interface Vec3 {
@@ -156,11 +159,13 @@ export function normalise(q: Float64Array, at: number): boolean {
 }
 
 /** Writes the matrix of a unit quaternion, row by row. */
-export function writeFrame(q: Float64Array, from: number, out: Float64Array, at: number): void {
-  const x = q[from]
-  const y = q[from + 1]
-  const z = q[from + 2]
-  const w = q[from + 3]
+export function writeFrame(q: Float64Array, from: number, out: Float64Array, to: number): void {
+  const f = from & PLACE
+  const at = to & PLACE
+  const x = q[f]
+  const y = q[f + 1]
+  const z = q[f + 2]
+  const w = q[f + 3]
   out[at] = 1 - 2 * (y * y + z * z)
   out[at + 1] = 2 * (x * y - w * z)
   out[at + 2] = 2 * (x * z + w * y)
@@ -179,16 +184,19 @@ export function multiply(
   b: Float64Array,
   bAt: number,
   out: Float64Array,
-  at: number,
+  to: number,
 ): void {
-  const ax = a[aAt]
-  const ay = a[aAt + 1]
-  const az = a[aAt + 2]
-  const aw = a[aAt + 3]
-  const bx = b[bAt]
-  const by = b[bAt + 1]
-  const bz = b[bAt + 2]
-  const bw = b[bAt + 3]
+  const i = aAt & PLACE
+  const j = bAt & PLACE
+  const at = to & PLACE
+  const ax = a[i]
+  const ay = a[i + 1]
+  const az = a[i + 2]
+  const aw = a[i + 3]
+  const bx = b[j]
+  const by = b[j + 1]
+  const bz = b[j + 2]
+  const bw = b[j + 3]
   out[at] = aw * bx + ax * bw + ay * bz - az * by
   out[at + 1] = aw * by - ax * bz + ay * bw + az * bx
   out[at + 2] = aw * bz + ax * by - ay * bx + az * bw

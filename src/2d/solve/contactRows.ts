@@ -2,6 +2,7 @@
  * Contacts as a kind of constraint: each a soft row for every point, with friction, then relaxed; restitution once a tick. The rows stand
  * in the order of age.
  */
+
 import {
   CLOSING,
   ContactKind,
@@ -16,6 +17,7 @@ import {
 } from '../../core/solve/contactKind.ts'
 import { CHANGE, SUBSTEP } from '../../core/solve/substeps.ts'
 import { PAIR_FRICTION, PAIR_RESTITUTION, PAIR_SPEED, PAIR_SURFACE } from '../../core/solve/surfaces.ts'
+import type * as places from '../../core/util/places.ts'
 import type * as body from './bodyRows.ts'
 import type { BodyRows2 } from './bodyRows.ts'
 import {
@@ -43,6 +45,7 @@ const IY: typeof body.IY = 7
 const IT: typeof body.IT = 8
 const AX: typeof body.AX = 9
 const AY: typeof body.AY = 10
+const PLACE: typeof places.PLACE = 0x3fffffff
 
 /** Of a contact: normal, friction, restitution, surface speed, softness (rate, mass, impulse); then its points. */
 const NORMAL_X = 0
@@ -138,7 +141,7 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
     const ibt = bodies[q + IT]
     for (let k = 0; k < count; k++) {
       const from = pointsAt + POINT_WORDS * k
-      const to = at + HEAD + POINT * k
+      const to = (at + HEAD + POINT * k) & PLACE
       const x = points[from + POINT_X]
       const y = points[from + POINT_Y]
       const rax = x - centres[CENTRE_A]
@@ -177,8 +180,8 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
     const { rows, links, count } = this
     const { data: bodies } = this.bodyRows
     for (let i = 0; i < count; i++) {
-      const a = BODY * links[LINKS * i + ROW_A]
-      const b = BODY * links[LINKS * i + ROW_B]
+      const a = (BODY * links[LINKS * i + ROW_A]) & PLACE
+      const b = (BODY * links[LINKS * i + ROW_B]) & PLACE
       this.soften(bodies[a + IX] + bodies[a + IY], bodies[b + IX] + bodies[b + IY], rows, ROW * i + RATE)
     }
   }
@@ -188,9 +191,9 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
     const { rows, links, count } = this
     const { data: bodies } = this.bodyRows
     for (let i = 0; i < count; i++) {
-      const a = BODY * links[LINKS * i + ROW_A]
-      const b = BODY * links[LINKS * i + ROW_B]
-      const at = ROW * i
+      const a = (BODY * links[LINKS * i + ROW_A]) & PLACE
+      const b = (BODY * links[LINKS * i + ROW_B]) & PLACE
+      const at = (ROW * i) & PLACE
       const nx = rows[at + NORMAL_X]
       const ny = rows[at + NORMAL_Y]
       const end = at + HEAD + POINT * links[LINKS * i + POINTS]
@@ -206,7 +209,8 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
       const ibx = bodies[b + IX]
       const iby = bodies[b + IY]
       const ibt = bodies[b + IT]
-      for (let p = at + HEAD; p < end; p += POINT) {
+      for (let place = at + HEAD; place < end; place += POINT) {
+        const p = place & PLACE
         const jn = rows[p + NORMAL_IMPULSE]
         const jt = rows[p + TANGENT_IMPULSE]
         const px = jn * nx + jt * ny
@@ -234,9 +238,9 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
     const inverse = 1 / time[SUBSTEP]
     let largest = 0
     for (let i = 0; i < count; i++) {
-      const a = BODY * links[LINKS * i + ROW_A]
-      const b = BODY * links[LINKS * i + ROW_B]
-      const at = ROW * i
+      const a = (BODY * links[LINKS * i + ROW_A]) & PLACE
+      const b = (BODY * links[LINKS * i + ROW_B]) & PLACE
+      const at = (ROW * i) & PLACE
       const nx = rows[at + NORMAL_X]
       const ny = rows[at + NORMAL_Y]
       const friction = rows[at + FRICTION]
@@ -264,7 +268,8 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
       const rate = rows[at + RATE]
       const softMass = rows[at + MASS_PART]
       const softImpulse = rows[at + IMPULSE_PART]
-      for (let p = at + HEAD; p < end; p += POINT) {
+      for (let place = at + HEAD; place < end; place += POINT) {
+        const p = place & PLACE
         const ran = rows[p + ARM_A]
         const rbn = rows[p + ARM_B]
         const rat = rows[p + SIDE_A]
@@ -333,9 +338,10 @@ export class ContactRows extends ContactKind<Contacts, BodyRows2> {
   override sum(): void {
     const { rows, links, count } = this
     for (let i = 0; i < count; i++) {
-      const at = ROW * i + HEAD
+      const at = (ROW * i + HEAD) & PLACE
       const end = at + POINT * links[LINKS * i + POINTS]
-      for (let p = at; p < end; p += POINT) {
+      for (let place = at; place < end; place += POINT) {
+        const p = place & PLACE
         rows[p + NORMAL_TOTAL] += rows[p + NORMAL_IMPULSE]
         rows[p + TANGENT_TOTAL] += rows[p + TANGENT_IMPULSE]
       }

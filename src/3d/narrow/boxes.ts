@@ -3,9 +3,12 @@
  * either (Gottschalk, Lin and Manocha, 1996). For contacts alone: edges that run along each other within a millionth are left to the faces,
  * so the depth may be more than the true one by so much of the size.
  */
+import type * as places from '../../core/util/places.ts'
 import type * as shape from '../shapes/layout.ts'
 import { grow } from './gap.ts'
 import type * as layout from './records.ts'
+
+const PLACE: typeof places.PLACE = 0x3fffffff
 
 const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
@@ -42,8 +45,8 @@ export function boxesOverlap(
   limit: Float64Array,
   out: Float64Array,
 ): boolean {
-  const own = a + BODY
-  const its = b + BODY
+  const own = (a + BODY) & PLACE
+  const its = (b + BODY) & PLACE
   const dx = q[its] - p[own]
   const dy = q[its + 1] - p[own + 1]
   const dz = q[its + 2] - p[own + 2]

@@ -5,7 +5,10 @@
  *
  * Edges have names that do not depend on which of their two faces is asked for, so that the corners between them keep theirs, too.
  */
+import type * as places from '../../core/util/places.ts'
 import type * as layout from '../shapes/layout.ts'
+
+const PLACE: typeof places.PLACE = 0x3fffffff
 
 const BODY: typeof layout.BODY = 4
 const POINT_COUNT: typeof layout.POINT_COUNT = 1
@@ -98,7 +101,8 @@ export function featureOf(p: Float64Array, a: number, dir: Float64Array, sign: n
   }
 }
 
-function boxFace(p: Float64Array, b: number, dir: Float64Array, sign: number, out: Feature): void {
+function boxFace(p: Float64Array, place: number, dir: Float64Array, sign: number, out: Feature): void {
+  const b = place & PLACE
   let axis = 0
   let along = 0
   for (let k = 0; k < 3; k++) {
@@ -112,9 +116,15 @@ function boxFace(p: Float64Array, b: number, dir: Float64Array, sign: number, ou
   const u = (axis + 1) % 3
   const v = (axis + 2) % 3
   const face = faceName(axis, side)
+  const halfU = p[b + 12 + u]
+  const halfV = p[b + 12 + v]
+  const ahead = side * p[b + 12 + axis]
+  const atAxis = b + 3 + 3 * axis
+  const atU = b + 3 + 3 * u
+  const atV = b + 3 + 3 * v
   // Rounded to the last, a box has an edge or a corner there.
-  const isFlat = p[b + 12 + u] > 0 && p[b + 12 + v] > 0
-  const count = isFlat ? 4 : p[b + 12 + u] > 0 || p[b + 12 + v] > 0 ? 2 : 1
+  const isFlat = halfU > 0 && halfV > 0
+  const count = isFlat ? 4 : halfU > 0 || halfV > 0 ? 2 : 1
   for (let k = 0; k < count; k++) {
     // Two corners that differ: the ends of a diagonal.
     const i = isFlat ? k : 2 * k
@@ -123,19 +133,10 @@ function boxFace(p: Float64Array, b: number, dir: Float64Array, sign: number, ou
     const sv = i < 2 ? 1 : -1
     // The next edge runs along u or v, on the side where the other one stays.
     const next = i % 2 === 0 ? faceName(v, sv) : faceName(u, su)
-    let x = p[b]
-    let y = p[b + 1]
-    let z = p[b + 2]
-    for (let each = 0; each < 3; each++) {
-      const part = (each === axis ? side : each === u ? su : sv) * p[b + 12 + each]
-      x += part * p[b + 3 + 3 * each]
-      y += part * p[b + 4 + 3 * each]
-      z += part * p[b + 5 + 3 * each]
-    }
     const to = out.next(edgeName(face, next))
-    out.points[to] = x
-    out.points[to + 1] = y
-    out.points[to + 2] = z
+    for (let n = 0; n < 3; n++) {
+      out.points[to + n] = p[b + n] + ahead * p[atAxis + n] + su * halfU * p[atU + n] + sv * halfV * p[atV + n]
+    }
   }
   if (!isFlat) return
   for (let k = 0; k < 3; k++) out.normal[k] = side * p[b + 3 + 3 * axis + k]

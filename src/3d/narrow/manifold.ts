@@ -7,12 +7,14 @@
  * A point is known by the two edges between which it lies, of either piece: so it keeps its name from one tick to the next, and with it the
  * impulse of the last one.
  */
+import type * as places from '../../core/util/places.ts'
 import type * as shape from '../shapes/layout.ts'
 import { boxesOverlap } from './boxes.ts'
 import { Feature, featureOf } from './feature.ts'
 import { gapWithin } from './gap.ts'
 import type * as layout from './records.ts'
 
+const PLACE: typeof places.PLACE = 0x3fffffff
 const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
 const BOX: typeof shape.BOX = 1
@@ -220,13 +222,13 @@ export function ofConvex(p: Float64Array, a: number, q: Float64Array, b: number)
 function clip(face: Feature, other: Feature, which: number): void {
   const radius = radii[which]
   const otherRadius = radii[1 - which]
-  let from = one
-  let to = two
-  from.count = 0
-  for (let i = 0; i < other.count; i++) {
+  let from = other
+  let to = one
+  if (!other.isFace) {
     // The ends of an edge have names of their own.
-    const name = other.isFace ? other.edges[i] : i
-    from.push(other.points, 3 * i, name)
+    two.count = 0
+    for (let i = 0; i < other.count; i++) two.push(other.points, 3 * i, i)
+    from = two
   }
   const { normal, points, count } = face
   for (let i = 0; i < count && from.count > 0; i++) {
@@ -243,10 +245,9 @@ function clip(face: Feature, other: Feature, which: number): void {
     plane[1] = my
     plane[2] = mz
     plane[OFFSET] = mx * points[3 * i] + my * points[3 * i + 1] + mz * points[3 * i + 2]
-    cut(from, REFERENCE + face.edges[i], to)
-    const held = from
+    if (!cut(from, REFERENCE + face.edges[i], to)) continue
     from = to
-    to = held
+    to = from === one ? two : one
   }
   for (let i = 0; i < from.count; i++) {
     const x = from.points[3 * i]
@@ -268,37 +269,41 @@ function clip(face: Feature, other: Feature, which: number): void {
   }
 }
 
-/** Keeps what of a polygon, or of an edge, lies on the inner side of {@link plane}. */
-function cut(from: Feature, name: number, to: Feature): void {
+/** Keeps what of a polygon, or of an edge, lies on the inner side of {@link plane}. False, and nothing is written, where all of it does. */
+function cut(from: Feature, name: number, to: Feature): boolean {
   const { points, edges, count } = from
   const mx = plane[0]
   const my = plane[1]
   const mz = plane[2]
   const offset = plane[OFFSET]
-  to.count = 0
-  if (count === 1) {
-    if (mx * points[0] + my * points[1] + mz * points[2] >= offset) to.push(points, 0, edges[0])
-    return
+  if (count > heights.length) heights = new Float64Array(2 * count)
+  let isWithin = true
+  for (let i = 0; i < count; i++) {
+    const at = (3 * i) & PLACE
+    const height = mx * points[at] + my * points[at + 1] + mz * points[at + 2] - offset
+    heights[i] = height
+    if (!(height >= 0)) isWithin = false
   }
+  if (isWithin) return false
+  to.count = 0
   const isEdge = count === 2
   for (let i = 0; i < count; i++) {
     const j = i + 1 === count ? 0 : i + 1
-    const hereX = points[3 * i]
-    const hereY = points[3 * i + 1]
-    const hereZ = points[3 * i + 2]
-    const here = mx * hereX + my * hereY + mz * hereZ - offset
-    const there = mx * points[3 * j] + my * points[3 * j + 1] + mz * points[3 * j + 2] - offset
+    const here = heights[i]
+    const there = heights[j]
     if (here >= 0) to.push(points, 3 * i, edges[i])
-    if (isEdge && i === 1) return
+    if (isEdge && i === 1) break
     if (here >= 0 === there >= 0) continue
     const part = here / (here - there)
     // Where the polygon leaves, the cut goes on; where it comes back, its own edge does. The end of an edge is the cut itself.
     const at = to.next(isEdge || here >= 0 ? name : edges[i])
-    to.points[at] = hereX + part * (points[3 * j] - hereX)
-    to.points[at + 1] = hereY + part * (points[3 * j + 1] - hereY)
-    to.points[at + 2] = hereZ + part * (points[3 * j + 2] - hereZ)
+    for (let k = 0; k < 3; k++) to.points[at + k] = points[3 * i + k] + part * (points[3 * j + k] - points[3 * i + k])
   }
+  return true
 }
+
+/** How far each corner of what is cut lies on the inner side. */
+let heights = new Float64Array(64)
 
 /** The two ends of the stretch along which two edges run beside each other. */
 function alongEdges(): void {

@@ -8,28 +8,30 @@ import { cosSin } from '../../core/util/maths.ts'
 import { multiply, normalise, writeFrame } from '../vector.ts'
 
 /**
- * Of a body: velocity, spin; what it has moved and turned by in this tick (as a matrix, less the unit matrix); inverse mass along x, y, z;
- * inverse inertia about the world's axes (xx, yy, zz, xy, xz, yz); acceleration, torque; damping.
+ * Of a body: velocity, spin; inverse mass along x, y, z; inverse inertia about the world's axes (xx, yy, zz, xy, xz, yz) as the tick begins;
+ * what it has moved and turned by in this tick (as a matrix, less the unit matrix); inverse inertia as it is turned now; acceleration, torque;
+ * damping. What contacts read in every pass stands first.
  * Rooms that read them in a hot loop keep typed copies: see tree/layout.ts.
  */
-export const BODY = 56
+export const BODY = 58
 export const VX = 0
 export const WX = 3
-export const DX = 6
-export const RX = 9
-export const IX = 18
-export const JX = 21
-export const AX = 27
-export const TX = 30
-export const SLOW = 33
-export const SLOW_SPIN = 34
+export const IX = 6
+export const SX = 9
+export const DX = 15
+export const RX = 18
+export const JX = 27
+export const AX = 33
+export const TX = 36
+export const SLOW = 39
+export const SLOW_SPIN = 40
 /** The turn of this tick as a quaternion. */
-export const QX = 35
+export const QX = 41
 /** Inverse moments about the principal axes, and these as the columns of a matrix, about the world, as the tick begins. */
-export const MX = 39
-export const PX = 42
+export const MX = 45
+export const PX = 48
 /** 1 where it does not turn about some axis of the world. */
-export const TURN_LOCKED = 51
+export const TURN_LOCKED = 57
 
 /** The row of what cannot be moved. */
 const FIXED_ROW = 0
@@ -96,7 +98,9 @@ export class BodyRows3 implements BodyRows {
       if (held[row] === 0) continue
       const at = BODY * row
       const slow = 1 / (1 + h * bodies[at + SLOW])
-      for (let k = 0; k < 3; k++) bodies[at + VX + k] = (bodies[at + VX + k] + h * bodies[at + AX + k]) * slow
+      bodies[at + VX] = (bodies[at + VX] + h * bodies[at + AX]) * slow
+      bodies[at + VX + 1] = (bodies[at + VX + 1] + h * bodies[at + AX + 1]) * slow
+      bodies[at + VX + 2] = (bodies[at + VX + 2] + h * bodies[at + AX + 2]) * slow
       this.twist(at, WHOLE)
       if (this.isUneven(at)) {
         this.readMomentum(at)
@@ -105,7 +109,9 @@ export class BodyRows3 implements BodyRows {
         this.writeSpin(at)
       }
       const slowSpin = 1 / (1 + h * bodies[at + SLOW_SPIN])
-      for (let k = 0; k < 3; k++) bodies[at + WX + k] *= slowSpin
+      bodies[at + WX] *= slowSpin
+      bodies[at + WX + 1] *= slowSpin
+      bodies[at + WX + 2] *= slowSpin
       this.clampSpeed(at)
     }
   }
@@ -119,7 +125,9 @@ export class BodyRows3 implements BodyRows {
       if (held[row] === 0) continue
       const at = BODY * row
       this.clampSpeed(at)
-      for (let k = 0; k < 3; k++) bodies[at + DX + k] += h * bodies[at + VX + k]
+      bodies[at + DX] += h * bodies[at + VX]
+      bodies[at + DX + 1] += h * bodies[at + VX + 1]
+      bodies[at + DX + 2] += h * bodies[at + VX + 2]
       const x = bodies[at + WX]
       const y = bodies[at + WX + 1]
       const z = bodies[at + WX + 2]

@@ -1,8 +1,10 @@
 /** The contacts of 3D: their points, and which of them are only inner edges. What lasts of them stands in `core/solve/contactBook.ts`. */
+
 import { ContactBook, type PointForm } from '../../core/solve/contactBook.ts'
 import type { Population } from '../../core/state/population.ts'
 import { IntList } from '../../core/state/table.ts'
 import type { Pairs } from '../../core/step/pairs.ts'
+import type * as places from '../../core/util/places.ts'
 import type { Distances3 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'
 import { BEHIND, FLUSH, faceCosine, hasFace, reachAlong, SAME, STRAIGHT } from '../narrow/flush.ts'
@@ -19,6 +21,8 @@ import {
 } from '../narrow/manifold.ts'
 import { Manifolds, writeSurfaceManifolds } from '../narrow/surfaceManifold.ts'
 import { PLANE, RADIUS, SURFACE } from '../shapes/layout.ts'
+
+const PLACE: typeof places.PLACE = 0x3fffffff
 
 /** Of a contact's point: place, gap, and the impulse along the normal with which the next substep begins. */
 export const POINT_X = 0
@@ -140,19 +144,25 @@ export class Contacts3 extends ContactBook<Geometry> {
     const { points, names, normal, old, friction } = this
     const was = this.count.data[contact]
     const count = from[at + POINT_COUNT]
-    const first = CONTACT_WORDS * contact
+    const first = (CONTACT_WORDS * contact) & PLACE
     const { data } = points
     for (let k = 0; k < was; k++) {
-      for (let n = 0; n < 3; n++) old[OLD * k + n] = data[first + POINT_WORDS * k + POINT_X + n]
-      old[OLD * k + OLD_IMPULSE] = data[first + POINT_WORDS * k + WARM_NORMAL]
-      old[OLD * k + OLD_NAME] = names.data[MOST_POINTS * contact + k]
-      old[OLD * k + OLD_TAKEN] = 0
+      const from = (first + POINT_WORDS * k) & PLACE
+      const to = (OLD * k) & PLACE
+      old[to] = data[from + POINT_X]
+      old[to + 1] = data[from + POINT_X + 1]
+      old[to + 2] = data[from + POINT_X + 2]
+      old[to + OLD_IMPULSE] = data[from + WARM_NORMAL]
+      old[to + OLD_NAME] = names.data[MOST_POINTS * contact + k]
+      old[to + OLD_TAKEN] = 0
     }
     let lasts = false
     for (let k = 0; k < count; k++) {
-      const point = at + FIRST_POINT + POINT_SIZE * k
-      const to = first + POINT_WORDS * k
-      for (let n = 0; n < 3; n++) data[to + POINT_X + n] = from[point + n]
+      const point = (at + FIRST_POINT + POINT_SIZE * k) & PLACE
+      const to = (first + POINT_WORDS * k) & PLACE
+      data[to + POINT_X] = from[point]
+      data[to + POINT_X + 1] = from[point + 1]
+      data[to + POINT_X + 2] = from[point + 2]
       data[to + POINT_GAP] = from[point + GAP]
       data[to + WARM_NORMAL] = -1
       data[to + TOTAL] = 0

@@ -1,19 +1,40 @@
 /** How dynamic bodies of 3D move within a tick: velocities, rows and contacts. The way of it stands in `core/solve/motion.ts`. */
+
 import { DAMPING, GRAVITY_SCALE, SPIN_DAMPING, TUNING } from '../../core/solve/dynamics.ts'
 import { MOST_TURN, MotionCore, type MotionCoreSetup } from '../../core/solve/motion.ts'
 import { SubstepLoop } from '../../core/solve/substeps.ts'
 import { DYNAMIC } from '../../core/state/population.ts'
 import { ANY_DISTANCE, ONE_WAY_COSINE } from '../../core/step/kernel.ts'
 import { SPEED } from '../../core/util/limits.ts'
+import type * as places from '../../core/util/places.ts'
 import type { Distances3 } from '../distances.ts'
 import type { Geometry } from '../geometry.ts'
 import { GAP_SIZE, NORMAL } from '../narrow/records.ts'
 import type { Poses } from '../poses.ts'
 import { multiply, normalise } from '../vector.ts'
-import { AX, BODY, BodyRows3, DX, IX, JX, MX, PX, QX, SLOW, SLOW_SPIN, TURN_LOCKED, TX, VX, WX } from './bodyRows.ts'
+import {
+  AX,
+  BODY,
+  BodyRows3,
+  DX,
+  IX,
+  JX,
+  MX,
+  PX,
+  QX,
+  SLOW,
+  SLOW_SPIN,
+  SX,
+  TURN_LOCKED,
+  TX,
+  VX,
+  WX,
+} from './bodyRows.ts'
 import { ContactRows3 } from './contactRows.ts'
 import { Contacts3 } from './contacts.ts'
 import { type Dynamics3, LOCK_TURN_X, TENSOR } from './dynamics.ts'
+
+const PLACE: typeof places.PLACE = 0x3fffffff
 
 /** What the motion of bodies works on. */
 export interface MotionSetup extends MotionCoreSetup<Dynamics3> {
@@ -144,7 +165,7 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
   }
 
   protected override addRow(body: number): number {
-    const { bodyRows, dynamics, startVelocity, gravity, population, inverse } = this
+    const { bodyRows, dynamics, startVelocity, gravity, population, inverse, axes } = this
     const row = bodyRows.add()
     const { data: bodies } = bodyRows
     const at = BODY * row
@@ -160,9 +181,9 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
       bodies[at + TX + k] = force[6 * body + 3 + k]
       bodies[at + MX + k] = dynamics.inverseMoments.data[3 * body + k]
     }
-    this.writeAxes(body, bodies, at + PX)
     this.inverseInertia(body, inverse)
-    for (let k = 0; k < TENSOR; k++) bodies[at + JX + k] = inverse[k]
+    for (let k = 0; k < 9; k++) bodies[at + PX + k] = axes[k]
+    for (let k = 0; k < TENSOR; k++) bodies[at + SX + k] = bodies[at + JX + k] = inverse[k]
     bodies[at + TURN_LOCKED] = dynamics.locks.data[body] >= LOCK_TURN_X ? 1 : 0
     bodies[at + SLOW] = tuning[TUNING * body + DAMPING]
     bodies[at + SLOW_SPIN] = tuning[TUNING * body + SPIN_DAMPING]
@@ -170,16 +191,19 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
     return row
   }
 
-  /** Writes the principal axes of a body about the world, as the columns of a matrix. */
-  private writeAxes(body: number, out: Float64Array, at: number): void {
+  /** Writes the principal axes of a body about the world to {@link axes}, as the columns of a matrix. */
+  private writeAxes(body: number): void {
+    const { axes } = this
     const { data: turn } = this.poses.matrix
-    const { data: axes } = this.dynamics.principal
-    for (let i = 0; i < 3; i++) {
-      for (let k = 0; k < 3; k++) {
-        let sum = 0
-        for (let j = 0; j < 3; j++) sum += turn[9 * body + 3 * i + j] * axes[9 * body + 3 * j + k]
-        out[at + 3 * i + k] = sum
-      }
+    const { data: own } = this.dynamics.principal
+    const at = (9 * body) & PLACE
+    for (let i = 0; i < 9; i += 3) {
+      const x = turn[at + i]
+      const y = turn[at + i + 1]
+      const z = turn[at + i + 2]
+      axes[i] = x * own[at] + y * own[at + 3] + z * own[at + 6]
+      axes[i + 1] = x * own[at + 1] + y * own[at + 4] + z * own[at + 7]
+      axes[i + 2] = x * own[at + 2] + y * own[at + 5] + z * own[at + 8]
     }
   }
 
@@ -187,17 +211,21 @@ export class Motion3 extends MotionCore<Dynamics3, Contacts3> {
   inverseInertia(body: number, out: Float64Array): void {
     const { dynamics, axes } = this
     const { data: moments } = dynamics.inverseMoments
-    this.writeAxes(body, axes, 0)
+    this.writeAxes(body)
     const locked = Math.floor(dynamics.locks.data[body] / LOCK_TURN_X)
-    for (let n = 0; n < TENSOR; n++) {
-      const i = n < 3 ? n : n === 5 ? 1 : 0
-      const k = n < 3 ? n : n === 3 ? 1 : 2
-      let sum = 0
-      for (let j = 0; j < 3; j++) {
-        const moment = moments[3 * body + j]
-        sum += axes[3 * i + j] * axes[3 * k + j] * (locked === 0 || moment === 0 ? moment : 1 / moment)
-      }
-      out[n] = sum
+    out.fill(0)
+    for (let j = 0; j < 3; j++) {
+      let moment = moments[3 * body + j]
+      if (locked !== 0 && moment !== 0) moment = 1 / moment
+      const x = axes[j]
+      const y = axes[3 + j]
+      const z = axes[6 + j]
+      out[0] += x * x * moment
+      out[1] += y * y * moment
+      out[2] += z * z * moment
+      out[3] += x * y * moment
+      out[4] += x * z * moment
+      out[5] += y * z * moment
     }
     if (locked !== 0) invertFree(out, locked)
   }
