@@ -18,6 +18,7 @@ import {
   type Manifold3,
   manifold,
   mesh,
+  type Pose3,
   type Rotation,
   rotationAbout,
   type Shape3,
@@ -469,12 +470,12 @@ function grid(cells: number, leave: (x: number, z: number) => boolean = () => fa
 }
 
 /** Where a body presses on a ground, in its first tick without gravity. */
-function pressed(shape: Shape3, pose: { at: Vec3; rotation: Rotation }, ground: Shape3): Vec3[] {
+function pressed(shape: Shape3, pose: Pose3, ground: Shape3, under: Pose3 = at(0, 0, 0)): Vec3[] {
   const world = createWorld({
     layers: defineLayers(['rock', 'crate'], { otherwise: 'solid' }),
     gravity: { x: 0, y: 0, z: 0 },
   })
-  world.add({ type: 'static', colliders: [{ shape: ground, layer: 'rock' }] })
+  world.add({ type: 'static', ...under, colliders: [{ shape: ground, layer: 'rock' }] })
   world.add({ type: 'dynamic', ...pose, colliders: [{ shape, layer: 'crate' }] })
   const points: Vec3[] = []
   world.watch('crate', 'rock', { begin: (e) => points.push(...(e.points ?? []).map(({ x, y, z }) => ({ x, y, z }))) })
@@ -524,3 +525,57 @@ test('over the rim of a flat, or over a hole in it, nothing presses', () => {
   assert.equal(pointsAt(0.3, 0.25, 0.25).length, 0)
   assert.ok(pointsAt(0.3, 0.75, 0.25).length > 0)
 })
+
+test('wherever squares of a tilted flat are missing, every point that presses lies over one that is there', () => {
+  const unit = fc.double({ min: -1, max: 1, noNaN: true })
+  const cell = fc.integer({ min: 0, max: 7 })
+  let seen = 0
+  let whole = 0
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(cell, cell), { maxLength: 12 }),
+      fc.tuple(unit, unit, unit),
+      fc.record({ x: unit, z: unit, turn: unit, sink: unit, kind: fc.integer({ min: 0, max: 3 }) }),
+      (gone, [axisX, axisZ, angle], { x, z, turn, sink, kind }) => {
+        const holed = grid(8, (i, k) => gone.some(([u, v]) => u === i && v === k))
+        const shape = [box(1, 1, 1), cylinder(1, 0.5), box(0.3, 1, 1.4), sphere(0.5)][kind]
+        const tilt = rotationAbout({ x: axisX, y: 0.1, z: axisZ }, angle)
+        const up = turned(tilt, { x: 2.2 * x, y: 0.5 + 0.002 * sink, z: 2.2 * z })
+        const spun = times(tilt, rotationAbout({ x: 0, y: 1, z: 0 }, 3 * turn))
+        const under = { at: { x: 0, y: 0, z: 0 }, rotation: tilt }
+        const points = pressed(shape, { at: up, rotation: spun }, holed, under)
+        for (const point of points) {
+          // Halfway between the two, which are two millimetres in each other, at most.
+          const { distance: beside } = closestPoint(holed, under, point)
+          assert.ok(Math.abs(beside) < 0.003, `a point ${beside} beside what is there`)
+        }
+        if (points.length > 0) seen++
+        if (points.length > 0 && gone.length === 0) whole++
+      },
+    ),
+    { numRuns: runs(400) },
+  )
+  assert.ok(seen > 100 && whole > 3, `only ${seen} pressed, ${whole} of them on a flat without a hole`)
+})
+
+/** A vector, turned. */
+function turned({ x, y, z, w }: Rotation, v: Vec3): Vec3 {
+  const tx = 2 * (y * v.z - z * v.y)
+  const ty = 2 * (z * v.x - x * v.z)
+  const tz = 2 * (x * v.y - y * v.x)
+  return {
+    x: v.x + w * tx + y * tz - z * ty,
+    y: v.y + w * ty + z * tx - x * tz,
+    z: v.z + w * tz + x * ty - y * tx,
+  }
+}
+
+/** First the second rotation, then the first. */
+function times(a: Rotation, b: Rotation): Rotation {
+  return {
+    x: a.w * b.x + a.x * b.w + a.y * b.z - a.z * b.y,
+    y: a.w * b.y - a.x * b.z + a.y * b.w + a.z * b.x,
+    z: a.w * b.z + a.x * b.y - a.y * b.x + a.z * b.w,
+    w: a.w * b.w - a.x * b.x - a.y * b.y - a.z * b.z,
+  }
+}

@@ -4,10 +4,11 @@
  * piece lies over it: so nothing that slides is held by inner edges.
  */
 import { IntList } from '../../core/state/table.ts'
+import type * as places from '../../core/util/places.ts'
 import type { Geometry } from '../geometry.ts'
 import type * as shape from '../shapes/layout.ts'
 import { PLANE, SURFACE, TRIANGLE_BLOCK } from '../shapes/layout.ts'
-import { flatsOf } from '../surface/flats.ts'
+import { flatsOf, RIM } from '../surface/flats.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
@@ -33,6 +34,7 @@ import {
 import type * as layout from './records.ts'
 import { forget, support } from './support.ts'
 
+const PLACE: typeof places.PLACE = 0x3fffffff
 const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
 const CORNERS: typeof shape.POINT_COUNT = 1
@@ -165,8 +167,9 @@ const DONE = -2
 
 /** The flat of each triangle near by, by its place among those here; -1 for one of none, or {@link DONE}. */
 let flatOf = new Int32Array(64)
-/** Of each flat here: its number in the surface, and the first of its triangles that is near by; how many there are. */
+/** Of each flat here: its number in the surface, whether its rim is near by, and the first of its triangles that is; how many there are. */
 const flatNumber = new Int32Array(MOST_FLATS)
+const flatRim = new Int32Array(MOST_FLATS)
 const flatFirst = new Int32Array(MOST_FLATS)
 const flats = new Int32Array(1)
 /** A halfspace: offset and normal stand behind its head. */
@@ -181,7 +184,7 @@ function sortIntoFlats(surface: Surface): void {
   let count = 0
   for (let i = 0; i < near.length; i++) {
     const index = near.data[i]
-    const number = numbers[index]
+    const number = numbers[index] & ~RIM
     let flat = count - 1
     while (flat >= 0 && flatNumber[flat] !== number) flat--
     // What is of a flat does no harm there, even if it is a little away.
@@ -190,14 +193,17 @@ function sortIntoFlats(surface: Surface): void {
       flat = count++
       flatNumber[flat] = number
       flatFirst[flat] = index
+      flatRim[flat] = 0
     }
+    if (flat >= 0) flatRim[flat] |= numbers[index] & RIM
     flatOf[i] = flat
   }
   flats[0] = count
 }
 
 /** Whether the bounds of a triangle meet those of the piece about the surface: the tree knows only those of a leaf, which holds several. */
-function isNear(corners: Float64Array, at: number): boolean {
+function isNear(corners: Float64Array, place: number): boolean {
+  const at = place & PLACE
   for (let k = 0; k < 3; k++) {
     const x = corners[at + k]
     const y = corners[at + 3 + k]
@@ -229,7 +235,13 @@ function pressOnFlat(p: Float64Array, a: number, q: Float64Array, b: number, sur
       if (counts[0] === 0) return
       const { corners } = surface
       intoSurface(q, b, side, 0, upward)
-      for (let i = 0; i < counts[0]; i++) if (!isOverFlat(corners, POINT_SIZE * i, q, b, flat)) return
+      const along = alongUpward()
+      // From one that is over it to another the flat goes on, if its rim is nowhere near; what is high is not near enough to tell.
+      const most = flatRim[flat] === 0 ? within * Math.abs(upward[along]) : -1
+      for (let i = 0; i < counts[0]; i++) {
+        const gap = Math.abs(found[POINT_SIZE * i + GAP])
+        if ((i === 0 || !(gap <= most)) && !isOverFlat(corners, POINT_SIZE * i, q, b, flat, along)) return
+      }
       record[DISTANCE] = height
       for (let k = 0; k < 3; k++) record[NORMAL + k] = -side[k]
       keepFound(flatFirst[flat])
@@ -244,15 +256,26 @@ function intoSurface(q: Float64Array, b: number, v: Float64Array, at: number, ou
   for (let i = 0; i < 3; i++) out[i] = q[m + i] * v[at] + q[m + 3 + i] * v[at + 1] + q[m + 6 + i] * v[at + 2]
 }
 
-/** Whether a point that was found lies over a triangle of a flat: as seen along the axis of the surface that is nearest to the normal in `upward`. */
-function isOverFlat(corners: Float64Array, point: number, q: Float64Array, b: number, flat: number): boolean {
+/** The axis of a surface that is nearest to the normal in `upward`. */
+function alongUpward(): number {
+  const x = Math.abs(upward[0])
+  const y = Math.abs(upward[1])
+  const z = Math.abs(upward[2])
+  return x > y ? (x > z ? 0 : 2) : y > z ? 1 : 2
+}
+
+/** Whether a point that was found lies over a triangle of a flat, as seen along an axis of the surface. */
+function isOverFlat(
+  corners: Float64Array,
+  point: number,
+  q: Float64Array,
+  b: number,
+  flat: number,
+  along: number,
+): boolean {
   const wx = found[point] - q[b + BODY]
   const wy = found[point + 1] - q[b + BODY + 1]
   const wz = found[point + 2] - q[b + BODY + 2]
-  const nx = Math.abs(upward[0])
-  const ny = Math.abs(upward[1])
-  const nz = Math.abs(upward[2])
-  const along = nx > ny ? (nx > nz ? 0 : 2) : ny > nz ? 1 : 2
   const u = along === 0 ? 1 : 0
   const v = along === 2 ? 1 : 2
   const m = b + BODY + 3
@@ -268,17 +291,22 @@ function isOverFlat(corners: Float64Array, point: number, q: Float64Array, b: nu
 const seen = new Float64Array(2)
 
 /** Whether the point that is {@link seen} lies over a triangle, along the axis that is neither of the two. */
-function isOver(corners: Float64Array, at: number, u: number, v: number): boolean {
+function isOver(corners: Float64Array, place: number, u: number, v: number): boolean {
   const x = seen[0]
   const y = seen[1]
   let sense = 0
-  for (let corner = 0; corner < 3; corner++) {
-    const c = at + 3 * corner
-    const d = corner === 2 ? at : c + 3
-    const ex = corners[d + u] - corners[c + u]
-    const ey = corners[d + v] - corners[c + v]
-    const across = ex * (y - corners[c + v]) - ey * (x - corners[c + u])
-    const slack = BESIDE * (ex * ex + ey * ey)
+  let cu = corners[place + 6 + u]
+  let cv = corners[place + 6 + v]
+  for (let corner = 0; corner < 9; corner += 3) {
+    const at = (place + corner) & PLACE
+    const du = corners[at + u]
+    const dv = corners[at + v]
+    const eu = du - cu
+    const ev = dv - cv
+    const across = eu * (y - cv) - ev * (x - cu)
+    const slack = BESIDE * (eu * eu + ev * ev)
+    cu = du
+    cv = dv
     if (across <= slack && across >= -slack) continue
     // On one side of all its edges, whichever way its corners run.
     if (sense === 0) sense = across > 0 ? 1 : -1

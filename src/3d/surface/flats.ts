@@ -11,7 +11,10 @@ const SAME_OFFSET = 1e-12
 
 const known = new WeakMap<Surface, Int32Array>()
 
-/** The flat of each triangle, by the number of its first triangle. Time and memory: linear in the number of triangles, once. */
+/** Added where a triangle lies on the rim of its flat: over one of its edges lies none of the same. */
+export const RIM = 1
+
+/** The flat of each triangle: twice the number of its first triangle, and {@link RIM}. Time and memory: linear in the number of triangles, once. */
 export function flatsOf(surface: Surface): Int32Array {
   const found = known.get(surface)
   if (found !== undefined) return found
@@ -52,7 +55,14 @@ function findFlats(surface: Surface): Int32Array {
       }
     }
   }
-  return flats
+  const marked = new Int32Array(count)
+  for (let i = 0; i < count; i++) {
+    marked[i] = 2 * flats[i]
+    for (let side = 3 * i; side < 3 * i + 3; side++) {
+      if (neighbours[side] < 0 || flats[neighbours[side]] !== flats[i]) marked[i] |= RIM
+    }
+  }
+  return marked
 }
 
 /** Unit normals by the way the corners run; NaN for what has no area, which lies in no plane but its own. */
