@@ -59,7 +59,6 @@ const WAYS = 6
  * Of a contact: normal, two tangents; from the centres of A and B to the middle; friction, softness (rate, mass, impulse); the mass of
  * friction as an inverse matrix, its wanted speed along the tangents, the mass of a twist, the radius at which it twists; what an impulse
  * along either tangent changes of the motion along the normal and about all three, what a twist changes of that; impulses of the substep.
- * Then what no pass reads: sums of the tick, restitution, the radii of the two pieces.
  */
 const NORMAL = 0
 const FIRST = 3
@@ -79,29 +78,34 @@ const BY_SECOND = 30
 const BY_TWIST = 34
 const FRICTION_IMPULSE = 37
 const TWIST_IMPULSE = 39
-const FRICTION_TOTAL = 40
-const RESTITUTION = 42
-const RADIUS_A = 43
-const RADIUS_B = 44
-const HEAD = 45
+const HEAD = 40
 /**
- * Of a point: by how much its speed along the normal grows with the turn about either tangent, which is where it lies across the other; how
- * high it lies over the middle; what an impulse there changes of the motion along the normal and about the tangents; its gap now; its mass;
- * impulses of the substep, the greatest, that of the tick; the speed and the gap as the tick begins.
+ * Of its points, four numbers of each kind one behind the other: by how much the speed along the normal grows with the turn about either
+ * tangent, which is where the point lies across the other; what an impulse there changes of the motion along the normal and about the
+ * tangents; its gap now; its mass; impulse of the substep, and the greatest. Then what no pass reads: how high it lies over the middle, its
+ * gap as the tick begins, the impulse of the tick, the speed as that begins.
  */
 const BY_TURN_FIRST = 0
-const BY_TURN_SECOND = 1
-const HEIGHT = 2
-const CHANGES = 3
-const GAP = 6
-const NORMAL_MASS = 7
-const NORMAL_IMPULSE = 8
-const MOST = 9
-const NORMAL_TOTAL = 10
-const SPEED = 11
-const GAP_AT_START = 12
-const POINT = 13
-const ROW = HEAD + 4 * POINT
+const BY_TURN_SECOND = 4
+const CHANGE_ALONG = 8
+const CHANGE_FIRST = 12
+const CHANGE_SECOND = 16
+const GAP = 20
+const NORMAL_MASS = 24
+const NORMAL_IMPULSE = 28
+const MOST = 32
+const HEIGHT = 36
+const GAP_AT_START = 40
+const NORMAL_TOTAL = 44
+const SPEED = 48
+/** From a point to the next. */
+const POINT = 1
+/** What no pass reads of a contact: sums of the tick, restitution, the radii of the two pieces. */
+const FRICTION_TOTAL = 92
+const RESTITUTION = 94
+const RADIUS_A = 95
+const RADIUS_B = 96
+const ROW = 97
 
 /**
  * Of what the bodies of a contact give way by: what impulses along either tangent and a twist change, as in the row from BY_FIRST on; then
@@ -214,10 +218,10 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const along = yields[NORMAL_NORMAL] + first * yields[NORMAL_FIRST] + second * yields[NORMAL_SECOND]
       const byFirst = first * yields[FIRST_FIRST] + second * yields[FIRST_SECOND]
       const bySecond = first * yields[FIRST_SECOND] + second * yields[SECOND_SECOND]
-      rows[to + CHANGES] = along
-      rows[to + CHANGES + 1] = yields[NORMAL_FIRST] + byFirst
-      rows[to + CHANGES + 2] = yields[NORMAL_SECOND] + bySecond
-      const total = along + first * rows[to + CHANGES + 1] + second * rows[to + CHANGES + 2]
+      rows[to + CHANGE_ALONG] = along
+      rows[to + CHANGE_FIRST] = yields[NORMAL_FIRST] + byFirst
+      rows[to + CHANGE_SECOND] = yields[NORMAL_SECOND] + bySecond
+      const total = along + first * rows[to + CHANGE_FIRST] + second * rows[to + CHANGE_SECOND]
       const parts = yields[NORMAL_NORMAL] + first * byFirst + second * bySecond
       rows[to + NORMAL_MASS] = total > RIGID * parts ? 1 / total : 0
       rows[to + GAP_AT_START] = points[from + POINT_GAP]
@@ -703,9 +707,9 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
         along += j
         aboutFirst += j * first
         aboutSecond += j * second
-        apart += j * rows[p + CHANGES]
-        turnFirst += j * rows[p + CHANGES + 1]
-        turnSecond += j * rows[p + CHANGES + 2]
+        apart += j * rows[p + CHANGE_ALONG]
+        turnFirst += j * rows[p + CHANGE_FIRST]
+        turnSecond += j * rows[p + CHANGE_SECOND]
         if (k === points) step = -POINT
       }
 
