@@ -56,9 +56,13 @@ export class Feature {
   }
 
   /** Adds a corner that stands in an array. */
-  push(from: Float64Array, at: number, edge: number): void {
-    const to = this.next(edge)
-    for (let k = 0; k < 3; k++) this.points[to + k] = from[at + k]
+  push(from: Float64Array, place: number, edge: number): void {
+    const to = this.next(edge) & PLACE
+    const at = place & PLACE
+    const { points } = this
+    points[to] = from[at]
+    points[to + 1] = from[at + 1]
+    points[to + 2] = from[at + 2]
   }
 
   /** Turns the corners round the other way; the normal stays. */
@@ -103,6 +107,7 @@ export function featureOf(p: Float64Array, a: number, dir: Float64Array, sign: n
 
 function boxFace(p: Float64Array, place: number, dir: Float64Array, sign: number, out: Feature): void {
   const b = place & PLACE
+  const { points, edges } = out
   let axis = 0
   let along = 0
   for (let k = 0; k < 3; k++) {
@@ -133,11 +138,15 @@ function boxFace(p: Float64Array, place: number, dir: Float64Array, sign: number
     const sv = i < 2 ? 1 : -1
     // The next edge runs along u or v, on the side where the other one stays.
     const next = i % 2 === 0 ? faceName(v, sv) : faceName(u, su)
-    const to = out.next(edgeName(face, next))
-    for (let n = 0; n < 3; n++) {
-      out.points[to + n] = p[b + n] + ahead * p[atAxis + n] + su * halfU * p[atU + n] + sv * halfV * p[atV + n]
-    }
+    edges[k] = edgeName(face, next)
+    const atCorner = (3 * k) & PLACE
+    const partU = su * halfU
+    const partV = sv * halfV
+    points[atCorner] = p[b] + ahead * p[atAxis] + partU * p[atU] + partV * p[atV]
+    points[atCorner + 1] = p[b + 1] + ahead * p[atAxis + 1] + partU * p[atU + 1] + partV * p[atV + 1]
+    points[atCorner + 2] = p[b + 2] + ahead * p[atAxis + 2] + partU * p[atU + 2] + partV * p[atV + 2]
   }
+  out.count = count
   if (!isFlat) return
   for (let k = 0; k < 3; k++) out.normal[k] = side * p[b + 3 + 3 * axis + k]
   out.cosine = Math.abs(along)

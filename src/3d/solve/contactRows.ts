@@ -2,7 +2,6 @@
  * Contacts of 3D as a kind of constraint: a soft row for every point along the normal, and for the whole contact one of friction across it, bounded
  * as a vector by what presses, and one that resists twisting about it. Then relaxed; restitution once a tick.
  */
-
 import {
   CLOSING,
   ContactKind,
@@ -128,8 +127,10 @@ const YIELDS = 21
 const TWIST_PART = 2 / 3
 /** What is round touches at a spot that is not quite a point: of this part of its radius. So a ball does not spin on for ever. */
 const PATCH = 0.03
-/** What gives way by less than this part of what it is made of does not give way: what is left there is rounding. */
-const RIGID = 1e-12
+/** What gives way by less than this part of what it is summed up from does not give way: what is left there is rounding. */
+const RIGID = 1e-14
+/** Part of the product of the two by which friction must give way in either of two directions to be solved in both. */
+const SOLVABLE = 1e-12
 /** Places in the scratch: world centres of mass of the two bodies. */
 const CENTRE_A = 0
 const CENTRE_B = 3
@@ -154,7 +155,9 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
   private readonly middle = new Float64Array(3)
   /** How the bodies of a row come apart along the normal, and turn about the tangents. */
   private readonly motion = new Float64Array(3)
+  /** What they are given, in the frame. */
   private readonly given = new Float64Array(WAYS)
+  /** How far they give way. */
   private readonly yields = new Float64Array(YIELDS)
   /** Whether the gaps are those of where the bodies are now. */
   private measured = false
@@ -461,7 +464,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
     const first22 = yields[SLIP + 2]
     const determinant = first11 * first22 - first12 * first12
     // Where it gives way in one direction alone, the other stays free.
-    const solvable = determinant > RIGID * first11 * first22
+    const solvable = determinant > SOLVABLE * first11 * first22
     rows[at + FRICTION_MASS] = solvable ? first22 / determinant : first11 > 0 ? 1 / first11 : 0
     rows[at + FRICTION_MASS + 1] = solvable ? -first12 / determinant : 0
     rows[at + FRICTION_MASS + 2] = solvable ? first11 / determinant : first22 > 0 ? 1 / first22 : 0

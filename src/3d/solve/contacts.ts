@@ -146,6 +146,17 @@ export class Contacts3 extends ContactBook<Geometry> {
     const count = from[at + POINT_COUNT]
     const first = (CONTACT_WORDS * contact) & PLACE
     const { data } = points
+    let lasts = was === count
+    for (let k = 0; lasts && k < count; k++) {
+      lasts = names.data[MOST_POINTS * contact + k] === from[at + FIRST_POINT + POINT_SIZE * k + NAME]
+    }
+    this.count.data[contact] = count
+    for (let n = 0; n < 3; n++) normal.data[3 * contact + n] = from[at + MANIFOLD_NORMAL + n]
+    if (lasts) {
+      // All are known, in their places.
+      for (let k = 0; k < count; k++) this.place(first + POINT_WORDS * k, from, at + FIRST_POINT + POINT_SIZE * k)
+      return
+    }
     for (let k = 0; k < was; k++) {
       const from = (first + POINT_WORDS * k) & PLACE
       const to = (OLD * k) & PLACE
@@ -156,16 +167,11 @@ export class Contacts3 extends ContactBook<Geometry> {
       old[to + OLD_NAME] = names.data[MOST_POINTS * contact + k]
       old[to + OLD_TAKEN] = 0
     }
-    let lasts = false
     for (let k = 0; k < count; k++) {
-      const point = (at + FIRST_POINT + POINT_SIZE * k) & PLACE
-      const to = (first + POINT_WORDS * k) & PLACE
-      data[to + POINT_X] = from[point]
-      data[to + POINT_X + 1] = from[point + 1]
-      data[to + POINT_X + 2] = from[point + 2]
-      data[to + POINT_GAP] = from[point + GAP]
+      const point = at + FIRST_POINT + POINT_SIZE * k
+      const to = first + POINT_WORDS * k
+      this.place(to, from, point)
       data[to + WARM_NORMAL] = -1
-      data[to + TOTAL] = 0
       names.data[MOST_POINTS * contact + k] = from[point + NAME]
       for (let i = 0; i < was; i++) {
         if (old[OLD * i + OLD_NAME] !== from[point + NAME] || old[OLD * i + OLD_TAKEN] !== 0) continue
@@ -183,8 +189,18 @@ export class Contacts3 extends ContactBook<Geometry> {
       data[to + WARM_NORMAL] = i >= 0 ? old[OLD * i + OLD_IMPULSE] : 0
     }
     if (!lasts) friction.data.fill(0, FRICTION * contact, FRICTION * (contact + 1))
-    this.count.data[contact] = count
-    for (let n = 0; n < 3; n++) normal.data[3 * contact + n] = from[at + MANIFOLD_NORMAL + n]
+  }
+
+  /** Writes where a point is, how far apart the two are there, and that nothing presses yet. */
+  private place(point: number, from: Float64Array, at: number): void {
+    const { data } = this.points
+    const to = point & PLACE
+    const own = at & PLACE
+    data[to + POINT_X] = from[own]
+    data[to + POINT_X + 1] = from[own + 1]
+    data[to + POINT_X + 2] = from[own + 2]
+    data[to + POINT_GAP] = from[own + GAP]
+    data[to + TOTAL] = 0
   }
 
   /** The nearest of the points of the last tick that no other has taken over, if it is near; else -1. */
