@@ -1,5 +1,4 @@
 /** Vectors, rotations and poses of 3D, as the public interface takes them. */
-
 import type { Vectors } from '../core/query/lines.ts'
 import { finite, vectorHint } from '../core/util/checks.ts'
 import { KeenError, show } from '../core/util/errors.ts'

@@ -2,7 +2,6 @@
  * Contacts as a kind of constraint: each a soft row for every point, with friction, then relaxed; restitution once a tick. The rows stand
  * in the order of age.
  */
-
 import {
   CLOSING,
   ContactKind,

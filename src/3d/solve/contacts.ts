@@ -1,5 +1,4 @@
 /** The contacts of 3D: their points, and which of them are only inner edges. What lasts of them stands in `core/solve/contactBook.ts`. */
-
 import { ContactBook, type PointForm } from '../../core/solve/contactBook.ts'
 import type { Population } from '../../core/state/population.ts'
 import { IntList } from '../../core/state/table.ts'

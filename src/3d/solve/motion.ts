@@ -1,5 +1,4 @@
 /** How dynamic bodies of 3D move within a tick: velocities, rows and contacts. The way of it stands in `core/solve/motion.ts`. */
-
 import { DAMPING, GRAVITY_SCALE, SPIN_DAMPING, TUNING } from '../../core/solve/dynamics.ts'
 import { MOST_TURN, MotionCore, type MotionCoreSetup } from '../../core/solve/motion.ts'
 import { SubstepLoop } from '../../core/solve/substeps.ts'
