@@ -236,7 +236,7 @@ function pressOnFlat(p: Float64Array, a: number, q: Float64Array, b: number, sur
       const { corners } = surface
       intoSurface(q, b, side, 0, upward)
       const along = alongUpward()
-      // From one that is over it to another the flat goes on, if its rim is nowhere near; what is high is not near enough to tell.
+      // A flat whose rim is nowhere near lies under all points if it lies under one. Higher points may be over triangles not looked at.
       const most = flatRim[flat] === 0 ? within * Math.abs(upward[along]) : -1
       for (let i = 0; i < counts[0]; i++) {
         const gap = Math.abs(found[POINT_SIZE * i + GAP])

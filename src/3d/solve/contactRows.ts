@@ -618,7 +618,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
       const wbx = bodies[b + WX]
       const wby = bodies[b + WX + 1]
       const wbz = bodies[b + WX + 2]
-      // How the two move against each other, in the frame of the contact.
+      // How the two move against each other at the middle; written out for the same reason as below.
       const vx = bodies[b + VX] - bodies[a + VX] + (wby * rbz - wbz * rby) - (way * raz - waz * ray)
       const vy = bodies[b + VX + 1] - bodies[a + VX + 1] + (wbz * rbx - wbx * rbz) - (waz * rax - wax * raz)
       const vz = bodies[b + VX + 2] - bodies[a + VX + 2] + (wbx * rby - wby * rbx) - (wax * ray - way * rax)
@@ -716,6 +716,7 @@ export class ContactRows3 extends ContactKind<Contacts3, BodyRows3> {
         if (k === points) step = -POINT
       }
 
+      // As press() does, written out here: through its scratch a pass takes a tenth longer.
       const px = along * nx + f * tx + g * ux
       const py = along * ny + f * ty + g * uy
       const pz = along * nz + f * tz + g * uz
