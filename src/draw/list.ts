@@ -49,7 +49,7 @@ export interface FaceItem {
   readonly hatched: boolean
 }
 
-interface LineItem {
+export interface LineItem {
   readonly kind: 'line'
   readonly from: Point
   readonly to: Point
@@ -70,7 +70,7 @@ interface MarkItem {
 }
 
 /** An arrow of a fixed length on the screen, as for a normal. */
-interface ArrowItem {
+export interface ArrowItem {
   readonly kind: 'arrow'
   readonly at: Point
   readonly direction: Point

@@ -46,11 +46,11 @@ export interface SpaceArrow {
   readonly length: number
 }
 
-/** A name, to be put beside the box of what it names. */
+/** A name, to be put beside what it names. */
 export interface SpaceLabel {
   readonly kind: 'label'
-  readonly min: Vec3
-  readonly max: Vec3
+  /** Corners of boxes that hold what it names, or the one point that it is of. */
+  readonly points: readonly Vec3[]
   readonly text: string
   readonly colour: string
 }

@@ -348,12 +348,8 @@ class Picture {
   label(item: SpaceLabel, items: DrawItem[]): void {
     const min = { x: Infinity, y: Infinity }
     const max = { x: -Infinity, y: -Infinity }
-    for (let i = 0; i < 8; i++) {
-      const corner = this.point({
-        x: (i & 1) === 0 ? item.min.x : item.max.x,
-        y: (i & 2) === 0 ? item.min.y : item.max.y,
-        z: (i & 4) === 0 ? item.min.z : item.max.z,
-      })
+    for (const each of item.points) {
+      const corner = this.point(each)
       if (corner === null) return
       min.x = Math.min(min.x, corner.x)
       min.y = Math.min(min.y, corner.y)

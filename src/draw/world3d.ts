@@ -34,6 +34,9 @@ import {
 import { FAINT_TEXT, HIT, RAY, TEXT, TOUCH } from './palette.ts'
 import { type Solid, solidsOf } from './solids.ts'
 
+/** Corners of a shape's triangles up to which a name is put beside the surface rather than its bounds. */
+const MOST_POINTS = 5000
+
 /** A ray to be shown, and what it meets. */
 export interface ShownRay3<K extends Kinds> {
   /** Stands beside it. */
@@ -88,7 +91,7 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
   for (const body of bodies) {
     const pose = body.poseAt(alpha, { at: { x: 0, y: 0, z: 0 }, rotation: { x: 0, y: 0, z: 0, w: 1 } })
     const outer = frameOf(pose.at, pose.rotation)
-    const own = new Box()
+    const own: Vec3[] = []
     for (const collider of body.colliders) {
       if ((collider.layerBits & layerBits) === 0 && layerBits !== -1) continue
       const look = lookOf(world.layers, collider, entered.has(collider) || body === highlight)
@@ -98,16 +101,14 @@ export function drawWorld3<K extends Kinds>(world: World3<K>, options: DrawWorld
       noteLayers(world.layers, collider, shown)
       if (collider.shape.kind === 'halfspace') planes.push({ shape: collider.shape, frame, look })
       else {
-        own.growBounds(collider.shape, frame)
+        for (const corner of cornersOf(collider.shape, frame)) box.grow(corner)
+        own.push(...surfaceOf(collider.shape, frame))
         for (const solid of solidsOf(collider.shape)) items.push({ kind: 'solid', solid, frame, ...look })
       }
     }
-    if (own.isEmpty()) continue
-    box.grow(own.min)
-    box.grow(own.max)
-    if (options.labels !== false && body.name !== null) {
+    if (own.length > 0 && options.labels !== false && body.name !== null) {
       const colour = body === highlight ? TEXT : FAINT_TEXT
-      labels[order.get(body)!].push({ kind: 'label', min: own.min, max: own.max, text: body.name, colour })
+      labels[order.get(body)!].push({ kind: 'label', points: own, text: body.name, colour })
     }
   }
   if (box.isEmpty()) for (const sign of [-1, 1]) box.grow({ x: sign, y: sign, z: sign })
@@ -174,7 +175,7 @@ function wayOf<K extends Kinds>(body: Body3<K>, unit: number): DrawItem3[] {
 
 function loadsOf<K extends Kinds>(world: World3<K>): DrawItem3[] {
   return world.joints().map(({ anchors: { a }, force }) => {
-    return { kind: 'label', min: a, max: a, text: loadText(force), colour: LOAD }
+    return { kind: 'label', points: [a], text: loadText(force), colour: LOAD }
   })
 }
 
@@ -195,17 +196,30 @@ class Box {
     max.y = Math.max(max.y, y)
     max.z = Math.max(max.z, z)
   }
+}
 
-  growBounds({ bounds: { min, max } }: Shape3, frame: Frame): void {
-    for (let i = 0; i < 8; i++) {
-      const corner = {
+/** Points round a shape: those of its surface as it is drawn, or, where they are very many, the corners of its bounds. */
+function surfaceOf(shape: Shape3, frame: Frame): Vec3[] {
+  const solids = solidsOf(shape)
+  if (solids.reduce((sum, { corners }) => sum + corners.length / 3, 0) > MOST_POINTS) return cornersOf(shape, frame)
+  return solids.flatMap(({ corners }) => {
+    const all = placed(corners, frame)
+    return Array.from({ length: all.length / 3 }, (_, i) => ({ x: all[3 * i], y: all[3 * i + 1], z: all[3 * i + 2] }))
+  })
+}
+
+/** The corners of a shape's bounds, turned as it is. */
+function cornersOf({ bounds: { min, max } }: Shape3, frame: Frame): Vec3[] {
+  return Array.from({ length: 8 }, (_, i) =>
+    placedPoint(
+      {
         x: (i & 1) === 0 ? min.x : max.x,
         y: (i & 2) === 0 ? min.y : max.y,
         z: (i & 4) === 0 ? min.z : max.z,
-      }
-      this.grow(placedPoint(corner, frame))
-    }
-  }
+      },
+      frame,
+    ),
+  )
 }
 
 /** The part of a halfspace's surface that lies under what there is to see, as a net of squares. */

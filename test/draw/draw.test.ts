@@ -145,6 +145,30 @@ test('labels do not cover each other', () => {
   }
 })
 
+test('where there is room a label covers no other body and no line', () => {
+  const world = createWorld({ layers })
+  for (const [name, x, y] of [
+    ['under', 0, 0],
+    ['over', 0, 0.2],
+    ['ringed', 4, 0],
+  ] as const) {
+    world.add({ type: 'static', name, at: { x, y }, colliders: [{ shape: box(0.2, 0.2), layer: 'rock' }] })
+  }
+  // One line right above it, one right below.
+  const rays = [0.2, -0.2].map((y) => ({ name: '', from: { x: 3.5, y }, to: { x: 4.5, y }, hit: null }))
+  const list = drawWorld2(world, { rays })
+  const view = fitView(list.min, list.max, { left: 0, top: 0, width: 800, height: 600 })
+  const placed = placeLabels(list, view, 800, 600)
+  const nameAt = (name: string) => placed.find(({ label }) => label.text === name)!
+  const across = ({ label, x }: { label: { text: string }; x: number }, worldX: number): number =>
+    Math.abs(x - view.x(worldX)) - 3.5 * label.text.length
+  assert.ok(nameAt('over').y < view.y(0.3), 'it is free above')
+  const under = nameAt('under')
+  assert.ok(under.y > view.y(-0.1) + 10 || across(under, 0) > 0.1 * view.scale, 'the name lies over a box')
+  assert.ok(across(nameAt('ringed'), 4) > 0.1 * view.scale, 'the name lies over a line')
+  assert.ok(Math.abs(nameAt('ringed').y - view.y(0)) < 10, 'it is beside the box')
+})
+
 test('the arrow of a touch is the longer the harder the two press, in either dimension', () => {
   const plane = createWorld({ layers: defineLayers(['rock', 'crate']), gravity: { x: 0, y: -10 } })
   plane.add({ type: 'static', colliders: [{ shape: halfspace({ x: 0, y: 1 }, 0), layer: 'rock' }] })

@@ -217,6 +217,19 @@ test('every named view has all in it, and is the same each time; as SVG and on a
   assert.ok(calls.get('fill')! > 20 && calls.get('stroke')! > 20, 'nothing was drawn on the canvas')
 })
 
+test('the box of a name is that of what is seen, not of its bounds', () => {
+  const world = createWorld({ layers })
+  world.add({ type: 'static', name: 'ball', colliders: [{ shape: sphere(1), layer: 'rock' }] })
+  // From 4 m a ball of 1 m is seen under asin(1 / 4) to each side; its bounds under up to 0.44.
+  const camera = { eye: { x: 0, y: 0, z: 4 }, target: { x: 0, y: 0, z: 0 }, angle: 1.2 }
+  const [label] = project(drawWorld3(world), camera, SIZE).items.filter((item) => item.kind === 'label')
+  assert.ok(label, 'no name')
+  const seen = (Math.tan(Math.asin(1 / 4)) / Math.tan(0.6)) * SIZE.height
+  for (const size of [label.max.x - label.min.x, label.max.y - label.min.y]) {
+    assert.ok(Math.abs(size - seen) < 0.03 * seen, `${size} instead of ${seen}`)
+  }
+})
+
 test('what lies behind the eye is left out, what reaches behind it is cut', () => {
   const { world } = scene()
   const list = drawWorld3(world)

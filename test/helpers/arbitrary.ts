@@ -46,7 +46,7 @@ export const placedShape = (
   fc.record({ shape, at: point(reach), angle })
 
 /** How many random cases a property tries: many in the long run. Each run tries others, so what is tried adds up. */
-export const runs = (few: number): number => (process.env['KEEN_LONG'] === '1' ? 50 * few : Math.ceil(0.5 * few))
+export const runs = (few: number): number => (process.env['KEEN_LONG'] === '1' ? 50 * few : Math.ceil(0.4 * few))
 
 /** Star-shaped outlines: convex or not, either way round. */
 export const outline: fc.Arbitrary<{ x: number; y: number }[]> = fc

@@ -21,7 +21,12 @@ test('both play, ticks are played again, and all hashes agree', async () => {
   for (const name of ['left', 'right']) {
     assert.match(await text(site, `#compared-${name}`), /^\d+ equal$/)
     assert.ok(Number.parseInt(await text(site, `#again-${name}`), 10) > 0, 'nothing was played again')
-    assert.ok(Number.parseInt(await text(site, `#ahead-${name}`), 10) > 5, 'there is no delay')
+    // A slow machine plays few ticks in the time that a message takes, now and then.
+    await site.page.waitForFunction(
+      (id) => Number.parseInt(document.getElementById(id)?.textContent ?? '', 10) > 5,
+      `ahead-${name}`,
+      { timeout: 60_000 },
+    )
     assert.ok((await colours(site.page, `#${name}`)) > 8, 'the picture is blank')
   }
   assert.match(await text(site, '#state'), /^\d+ messages, \d+ lost$/)
