@@ -149,7 +149,7 @@ for (const d of DIMENSIONS) {
       }),
       { numRuns: runs(120) },
     )
-    assert.ok(casts > 5, `too few hits: ${casts}`)
+    assert.ok(casts > 2, `too few hits: ${casts}`)
     // What passes a corner by a hair may be turned to either side of it.
     assert.ok(near >= 0.93 * compared, `only ${near} of ${compared} end near by`)
   })
