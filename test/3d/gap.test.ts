@@ -2,9 +2,11 @@ import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
 import { type AskingShape3, box, capsule, cone, cylinder, hull, rotationAbout, sphere } from '../../src/3d/index.ts'
+import { boxOverTriangle } from '../../src/3d/narrow/boxTriangle.ts'
 import { gap, HERE, meet } from '../../src/3d/narrow/gap.ts'
 import { NEAR_SIZE, nearest } from '../../src/3d/narrow/nearest.ts'
 import { DISTANCE, GAP_SIZE, NORMAL, POINT_A, POINT_B } from '../../src/3d/narrow/records.ts'
+import { BODY, POINT_COUNT, TRIANGLE_BLOCK } from '../../src/3d/shapes/layout.ts'
 import { placed as placeBlock } from '../../src/3d/shapes/place.ts'
 import { POSE_SIZE, writePose } from '../../src/3d/vector.ts'
 import { cases, placedConvex, point, rotation } from '../helpers/arbitrary3.ts'
@@ -39,6 +41,9 @@ const at = (shape: AskingShape3, x: number, y: number, z: number, rotation = NO_
   rotation,
 })
 
+const onGrid = ({ x, y, z }: P): P => v(Math.round(x) % 3, Math.round(y) % 3, Math.round(z) % 3)
+const cross = (a: P, b: P): P => v(a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x)
+
 /** What is round is found by closing in; of a hull, faces that differ by less than a part in 1e10 are one. */
 const round = (solid: Solid): boolean => solid.shape.kind === 'cylinder' || solid.shape.kind === 'cone'
 const tolerance = (a: Solid, b: Solid): number => (round(a) || round(b) ? 1e-6 : 1e-8)
@@ -66,6 +71,68 @@ test('the gap of every pair of convex shapes is proved from both sides', () => {
     }),
     cases(2400),
   )
+})
+
+test('a box and a triangle that press are as deep as the search says; whose points are not plain is left to it', () => {
+  const counts = { pressed: 0, far: 0, left: 0 }
+  const place = fc.oneof(point(2), fc.record({ x: fc.integer(), y: fc.integer(), z: fc.integer() }).map(onGrid))
+  const far = fc.constantFrom(0, 0, 0, 1e5)
+  fc.assert(
+    fc.property(
+      fc.tuple(place, place, place),
+      point(1),
+      rotation,
+      far,
+      fc.boolean(),
+      (corners, at, turn, away, isLevel) => {
+        const size = isLevel ? box(2, 2, 2) : box(1, 0.5, 2, { radius: 0.1 })
+        const solid = { shape: size, at: isLevel ? onGrid(at) : at, rotation: isLevel ? NO_TURN : turn }
+        const one = block({ ...solid, at: add(solid.at, v(away, -away, away)) })
+        const two = new Float64Array(TRIANGLE_BLOCK)
+        two[POINT_COUNT] = 3
+        for (const [i, corner] of corners.entries()) {
+          two.set([corner.x + away, corner.y - away, corner.z + away], BODY + 3 * i)
+        }
+        const limit = Float64Array.of(0.05)
+        const [quick, known] = [new Float64Array(GAP_SIZE), new Float64Array(GAP_SIZE)]
+        const isSure = boxOverTriangle(one, 0, two, limit, quick)
+        gap(one, 0, two, 0, HERE, known)
+        const near = 1e-8 * (1 + away)
+        if (!isSure) {
+          counts.left++
+          return
+        }
+        const of = (i: number): P => ({ x: quick[i] - away, y: quick[i + 1] + away, z: quick[i + 2] - away })
+        const normal = { x: quick[NORMAL], y: quick[NORMAL + 1], z: quick[NORMAL + 2] }
+        assert.ok(Math.abs(norm(normal) - 1) < 1e-12, `the normal is unit, not ${norm(normal)}`)
+        if (quick[DISTANCE] > limit[0]) {
+          counts.far++
+          assert.ok(known[DISTANCE] > quick[DISTANCE] - near, `${known[DISTANCE]} apart, said to be ${quick[DISTANCE]}`)
+          return
+        }
+        counts.pressed++
+        assert.ok(
+          Math.abs(quick[DISTANCE] - known[DISTANCE]) < near,
+          `${quick[DISTANCE]} instead of ${known[DISTANCE]}`,
+        )
+        assert.ok(
+          outside(solid, of(POINT_A)) < near,
+          `its point of the box lies ${outside(solid, of(POINT_A))} outside`,
+        )
+        const beside = norm(add(sub(of(POINT_A), of(POINT_B)), normal, quick[DISTANCE]))
+        assert.ok(beside < near, `its points lie ${beside} beside its way out`)
+        const edges = corners.map((corner, i) => sub(corners[(i + 1) % 3], corner))
+        const upright = cross(edges[0], edges[1])
+        assert.ok(Math.abs(dot(sub(of(POINT_B), corners[0]), upright)) < near * norm(upright) + near, 'off its plane')
+        for (const [i, edge] of edges.entries()) {
+          const inward = dot(cross(upright, edge), sub(of(POINT_B), corners[i]))
+          assert.ok(inward > -near * (norm(upright) * norm(edge) + 1), 'its point lies beside the triangle')
+        }
+      },
+    ),
+    cases(4000),
+  )
+  for (const [what, count] of Object.entries(counts)) assert.ok(count > 200, `only ${count} ${what}`)
 })
 
 test('the gap is the same from either side, and meeting agrees with it', () => {

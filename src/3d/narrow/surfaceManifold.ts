@@ -12,6 +12,7 @@ import { flatsOf, RIM } from '../surface/flats.ts'
 import { belongsToNeighbour } from '../surface/seams.ts'
 import { boxInto, searchSurface, triangleInto } from '../surface/search.ts'
 import type { Surface } from '../surface/surface.ts'
+import { boxOverTriangle } from './boxTriangle.ts'
 import { gapWithin } from './gap.ts'
 import {
   addNearest,
@@ -39,6 +40,7 @@ const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
 const CORNERS: typeof shape.POINT_COUNT = 1
 const POINTS: typeof shape.POINTS = 0
+const BOX: typeof shape.BOX = 1
 const DISTANCE: typeof layout.DISTANCE = 0
 const NORMAL: typeof layout.NORMAL = 1
 const POINT_B: typeof layout.POINT_B = 7
@@ -97,6 +99,7 @@ function manifoldsOnSurface(
   const within = limit[0]
   reach[0] = within
   near.clear()
+  apart[0] = 0
   for (let k = 0; k < 6; k++) box[k] = bounds[from + k] + (k < 3 ? -within : within)
   boxInto(q, b, box, 0, own)
   searchSurface(surface, own, near)
@@ -321,6 +324,7 @@ const OF_TRIANGLE = 4093
 
 /** The points of a piece on the triangle of a surface that stands in `triangle`. */
 function onTriangle(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface, index: number): void {
+  if (isApart()) return
   const within = reach[0]
   writeSide(p, a)
   if (surface.front && !isInFront()) return
@@ -331,13 +335,17 @@ function onTriangle(p: Float64Array, a: number, q: Float64Array, b: number, surf
   for (let k = 0; k < 3; k++) height += side[k] * (low[k] - triangle[4 + k])
   if (height > within) return
   stands[0] = height
-  if (height >= -SHALLOW * within) {
+  const shallow = height >= -SHALLOW * within
+  if (shallow) {
     // It lies on the face, or beside it.
     pressOnFace(p, a)
     if (counts[0] > 0) return
   }
-  gapWithin(p, a, triangle, 0, reach, record)
-  if (!(record[DISTANCE] <= within)) return
+  if (p[a] !== BOX || !boxOverTriangle(p, a, triangle, reach, record)) gapWithin(p, a, triangle, 0, reach, record)
+  if (!(record[DISTANCE] <= within)) {
+    keepApart(p, a)
+    return
+  }
   let cosine = 0
   for (let k = 0; k < 3; k++) cosine -= record[NORMAL + k] * side[k]
   if (surface.front && cosine <= 0) return
@@ -352,7 +360,48 @@ function onTriangle(p: Float64Array, a: number, q: Float64Array, b: number, surf
     return
   }
   // Over a neighbour only that one is met on its edge; this one, where the piece lies on its face.
-  pressOnFace(p, a)
+  if (!shallow) pressOnFace(p, a)
+}
+
+/** Directions along which a piece was farther than the limit from a triangle: its neighbours are mostly as far, and that is quickly seen. */
+const MOST_APART = 4
+/** Part of the coordinates by which a triangle must be farther than the limit, so that no rounding counts. */
+const MARGIN = 1e-10
+/** How many directions are known. */
+const apart = new Int32Array(1)
+/** Each with the place along it beyond which all is too far away. */
+const directions = new Float64Array(4 * MOST_APART)
+
+const toward = new Float64Array(3)
+
+/** Keeps the direction of the gap that was found. */
+function keepApart(p: Float64Array, a: number): void {
+  const at = 4 * (apart[0]++ % MOST_APART)
+  for (let k = 0; k < 3; k++) directions[at + k] = toward[k] = record[NORMAL + k]
+  forget()
+  support(p, a, toward, 1, low, 0, 0)
+  let beyond = reach[0] + p[a + RADIUS]
+  for (let k = 0; k < 3; k++) beyond += directions[at + k] * low[k] + MARGIN * Math.abs(low[k])
+  directions[at + 3] = beyond
+}
+
+/** Whether the triangle is too far away along one of the directions that are known. */
+function isApart(): boolean {
+  const end = 4 * Math.min(apart[0], MOST_APART)
+  for (let at = 0; at < end; at += 4) {
+    const x = directions[at]
+    const y = directions[at + 1]
+    const z = directions[at + 2]
+    const beyond = directions[at + 3]
+    if (
+      x * triangle[4] + y * triangle[5] + z * triangle[6] > beyond &&
+      x * triangle[7] + y * triangle[8] + z * triangle[9] > beyond &&
+      x * triangle[10] + y * triangle[11] + z * triangle[12] > beyond
+    ) {
+      return true
+    }
+  }
+  return false
 }
 
 /** Adds the points of a piece over the triangle, as they press on its face. */
