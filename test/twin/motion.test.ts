@@ -222,3 +222,21 @@ test('bodies that begin at exactly one place leave it slowly and to all sides, a
     }
   }
 })
+
+test('what is pressed half its width deep is not held there, to the last bit of that depth', () => {
+  for (const { name, createWorld, box, at } of DIMENSIONS) {
+    for (const hair of [-2e-9, -4e-10, 0, 4e-10, 9e-10, 2e-9]) {
+      const world = createWorld({ layers, gravity: at(0, 0) })
+      world.add({ type: 'static', at: at(0, -1), colliders: [{ shape: box(100, 2), layer: 'rock', friction: 0 }] })
+      const plate = world.add({
+        type: 'dynamic',
+        at: at(0, 0.1 + hair),
+        velocity: at(8, 0),
+        colliders: [{ shape: box(1, 0.4), layer: 'crate', friction: 0 }],
+      })
+      for (let i = 0; i < 30; i++) world.step()
+      assert.ok(plate.at.x > 3.9, `${name}, a hair of ${hair}: it came to ${plate.at.x} instead of 4`)
+      assert.ok(plate.at.y > 0.19, `${name}, a hair of ${hair}: it is still ${0.2 - plate.at.y} deep`)
+    }
+  }
+})

@@ -212,9 +212,8 @@ export abstract class SweeperCore<M extends MotionCore<DynamicsCore, ContactBook
     path.gapAt(a, b, from, record)
     const gap = record[DISTANCE]
     if (gap > touch && passed.data[pair] !== now) return path.firstWithin(a, b, 0.5 * touch, from)
-    let reach = -0.5 * motion.dynamics.halfWidth.data[body]
-    // What is half way through already goes no deeper.
-    if (gap <= reach) reach = gap - 0.5 * touch
+    // What is half way through already, or as good as that, goes no deeper. It must not be met where it is, or it could never leave.
+    const reach = Math.min(-0.5 * motion.dynamics.halfWidth.data[body], gap - 0.5 * touch)
     const through = path.firstWithin(a, b, reach, from)
     // Of two that are in contact other pieces may be met, as if they were other colliders.
     if (!path.setAside(a, b, from, touch)) return through
