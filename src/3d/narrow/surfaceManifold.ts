@@ -34,12 +34,11 @@ import {
 } from './manifold.ts'
 import type * as layout from './records.ts'
 import { forget, support } from './support.ts'
+import { isInFront, side, standOver, stands } from './triangleSide.ts'
 
 const PLACE: typeof places.PLACE = 0x3fffffff
 const RADIUS: typeof shape.RADIUS = 3
 const BODY: typeof shape.BODY = 4
-const CORNERS: typeof shape.POINT_COUNT = 1
-const POINTS: typeof shape.POINTS = 0
 const BOX: typeof shape.BOX = 1
 const DISTANCE: typeof layout.DISTANCE = 0
 const NORMAL: typeof layout.NORMAL = 1
@@ -58,7 +57,6 @@ export class Manifolds {
   }
 }
 
-const side = new Float64Array(3)
 const triangle = new Float64Array(TRIANGLE_BLOCK)
 const near = new IntList()
 const box = new Float64Array(6)
@@ -220,17 +218,14 @@ function isNear(corners: Float64Array, place: number): boolean {
 function pressOnFlat(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface, flat: number): void {
   const within = reach[0]
   triangleInto(surface, flatFirst[flat], q, b, triangle)
-  writeSide(p, a)
-  if (!surface.front || isInFront()) {
+  standOver(p, a, triangle)
+  if (!surface.front || isInFront(triangle)) {
     halfspace[BODY] = 0
     for (let k = 0; k < 3; k++) {
       halfspace[BODY] += side[k] * triangle[4 + k]
       halfspace[BODY + 1 + k] = side[k]
     }
-    forget()
-    support(p, a, side, -1, low, 0, 0)
-    let height = -p[a + RADIUS] - halfspace[BODY]
-    for (let k = 0; k < 3; k++) height += side[k] * low[k]
+    const height = stands[0]
     if (height <= within) {
       if (!(height >= -SHALLOW * within)) return
       begin()
@@ -326,15 +321,11 @@ const OF_TRIANGLE = 4093
 function onTriangle(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface, index: number): void {
   if (isApart()) return
   const within = reach[0]
-  writeSide(p, a)
-  if (surface.front && !isInFront()) return
   // How high the piece stands over the plane of the triangle: no point of the two is nearer than that.
-  forget()
-  support(p, a, side, -1, low, 0, 0)
-  let height = -p[a + RADIUS]
-  for (let k = 0; k < 3; k++) height += side[k] * (low[k] - triangle[4 + k])
+  standOver(p, a, triangle)
+  if (surface.front && !isInFront(triangle)) return
+  const height = stands[0]
   if (height > within) return
-  stands[0] = height
   const shallow = height >= -SHALLOW * within
   if (shallow) {
     // It lies on the face, or beside it.
@@ -373,15 +364,16 @@ const apart = new Int32Array(1)
 const directions = new Float64Array(4 * MOST_APART)
 
 const toward = new Float64Array(3)
+const farthest = new Float64Array(3)
 
 /** Keeps the direction of the gap that was found. */
 function keepApart(p: Float64Array, a: number): void {
   const at = 4 * (apart[0]++ % MOST_APART)
   for (let k = 0; k < 3; k++) directions[at + k] = toward[k] = record[NORMAL + k]
   forget()
-  support(p, a, toward, 1, low, 0, 0)
+  support(p, a, toward, 1, farthest, 0, 0)
   let beyond = reach[0] + p[a + RADIUS]
-  for (let k = 0; k < 3; k++) beyond += directions[at + k] * low[k] + MARGIN * Math.abs(low[k])
+  for (let k = 0; k < 3; k++) beyond += directions[at + k] * farthest[k] + MARGIN * Math.abs(farthest[k])
   directions[at + 3] = beyond
 }
 
@@ -413,52 +405,6 @@ function pressOnFace(p: Float64Array, a: number): void {
 
 /** A point on a triangle, and the normal away from it. */
 const touch = new Float64Array(6)
-
-/** Whether the middle of a piece is on the side from which the corners of the triangle run counter-clockwise. */
-function isInFront(): boolean {
-  cross(triangle, 4, face)
-  return face[0] * side[0] + face[1] * side[1] + face[2] * side[2] > 0
-}
-
-const face = new Float64Array(3)
-/** The lowest point of a piece's core over a triangle. */
-const low = new Float64Array(3)
-/** How high a piece stands over the plane of the triangle; in an array, for a double that a call carries along may be boxed. */
-const stands = new Float64Array(1)
-const middle = new Float64Array(3)
-
-/** The normal of a triangle by the way its corners run, of any length. */
-function cross(t: Float64Array, at: number, out: Float64Array): void {
-  const ux = t[at + 3] - t[at]
-  const uy = t[at + 4] - t[at + 1]
-  const uz = t[at + 5] - t[at + 2]
-  const vx = t[at + 6] - t[at]
-  const vy = t[at + 7] - t[at + 1]
-  const vz = t[at + 8] - t[at + 2]
-  out[0] = uy * vz - uz * vy
-  out[1] = uz * vx - ux * vz
-  out[2] = ux * vy - uy * vx
-}
-
-/** Writes the unit normal of the triangle that looks to the middle of a piece. */
-function writeSide(p: Float64Array, a: number): void {
-  cross(triangle, 4, side)
-  let height = 0
-  writeMiddle(p, a)
-  for (let k = 0; k < 3; k++) height += side[k] * (middle[k] - triangle[4 + k])
-  const length = Math.sqrt(side[0] * side[0] + side[1] * side[1] + side[2] * side[2])
-  for (let k = 0; k < 3; k++) side[k] /= height < 0 ? -length : length
-}
-
-/** Writes the middle of a piece's core. */
-function writeMiddle(p: Float64Array, a: number): void {
-  const count = p[a] === POINTS ? p[a + CORNERS] : 1
-  for (let axis = 0; axis < 3; axis++) {
-    let sum = 0
-    for (let i = 0; i < count; i++) sum += p[a + BODY + 3 * i + axis]
-    middle[axis] = sum / count
-  }
-}
 
 function wider(data: Float64Array): Float64Array<ArrayBuffer> {
   const twice = new Float64Array(2 * data.length)
