@@ -3,6 +3,7 @@ import assert from 'node:assert/strict'
 import { test } from 'node:test'
 import fc from 'fast-check'
 import {
+  type AskingShape3,
   type Body3,
   box,
   type ColliderSpec3,
@@ -690,6 +691,56 @@ test('a body in a closed room of triangles never leaves it', () => {
       for (const { at, colliders } of bodies) {
         const most = Math.max(Math.abs(at.x), Math.abs(at.y), Math.abs(at.z))
         assert.ok(most < 2, `${colliders[0].shape.kind} is at ${at.x} ${at.y} ${at.z} in tick ${tick}, ${sides}`)
+      }
+    }
+  }
+})
+
+test('plates, planks and bars that fall on rough ground come to rest on it, none within it and none below', () => {
+  for (const [seed, kind, height] of [
+    [1, 'mesh', 0.15],
+    [2, 'field', 0.15],
+    [3, 'field', 0.05],
+  ] as const) {
+    const random = new Random(seed)
+    const world = yard()
+    // Half a metre a cell, with a rim that nothing leaves.
+    const count = 37
+    const heights = Array.from({ length: count * count }, (_, i) => {
+      const [row, column] = [Math.floor(i / count), i % count]
+      const isRim = Math.min(row, column, count - 1 - row, count - 1 - column) < 3
+      return random.between(0, height) + (isRim ? 3 : 0)
+    })
+    const field = heightfield({ columns: count, rows: count, heights, cell: 0.5 })
+    const positions = heights.flatMap((y, i) => [((i % count) - 18) * 0.5, y, (Math.floor(i / count) - 18) * 0.5])
+    const indices = Array.from({ length: (count - 1) ** 2 }, (_, i) => {
+      const at = Math.floor(i / (count - 1)) * count + (i % (count - 1))
+      return [at, at + count, at + 1, at + 1, at + count, at + count + 1]
+    })
+    const rough = kind === 'field' ? field : mesh({ positions, indices: indices.flat() })
+    world.add({ type: 'static', colliders: [{ shape: rough, layer: 'rock' }] })
+    const bodies = Array.from({ length: 24 }, (_, i) => {
+      const [long, thin] = [random.between(0.4, 1), random.between(0.06, 0.1)]
+      const shape = i % 3 === 0 ? box(long, thin, long) : i % 3 === 1 ? box(long, thin, 0.3) : cylinder(long, 0.05)
+      const place = { x: random.between(-5, 5), y: random.between(2, 5), z: random.between(-5, 5) }
+      const body = crate(world, place, shape, {})
+      const way = { x: random.next(), y: random.next(), z: random.next() + 0.1 }
+      body.teleport({ at: place, rotation: rotationAbout(way, random.between(0, 6)) })
+      body.velocity = { x: random.between(-4, 4), y: random.between(-10, 0), z: random.between(-4, 4) }
+      body.spin = { x: random.between(-9, 9), y: random.between(-9, 9), z: random.between(-9, 9) }
+      body.spinDamping = 0.5
+      return body
+    })
+    for (let tick = 0; tick < 420; tick++) world.step()
+    for (const [i, body] of bodies.entries()) {
+      const said = `${kind} ${seed}, body ${i}, at ${body.at.x} ${body.at.y} ${body.at.z}`
+      assert.ok(body.at.y > -0.01, `${said}: below the ground`)
+      const { velocity: v } = body
+      assert.ok(Math.hypot(v.x, v.y, v.z) < 0.5, `${said}: as fast as ${Math.hypot(v.x, v.y, v.z)}`)
+      const [{ shape }] = body.colliders
+      const asked = { shape: shape as AskingShape3, at: body.at, rotation: body.rotation, depth: true } as const
+      for (const { depth } of world.overlap.all(asked, { except: body })) {
+        assert.ok(depth < 0.02, `${said}: ${depth} deep`)
       }
     }
   }
