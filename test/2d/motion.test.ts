@@ -8,12 +8,14 @@ import {
   box,
   capsule,
   circle,
+  compound,
   createWorld,
   defineLayers,
   halfspace,
   polygon,
   polyline,
   type Shape2,
+  segment,
 } from '../../src/2d/index.ts'
 import { runs } from '../helpers/arbitrary.ts'
 import { pileWorld } from '../helpers/pile.ts'
@@ -740,5 +742,37 @@ test('grains thrown about in a wide room, with blasts, always come to the end of
       if (step % 60 === 59) blast(world, { at: { x: 6 * unit, y: unit }, reach: 4 * unit, strength: 30 * unit })
     }
     for (const { at, angle } of world.bodies()) assert.ok(Number.isFinite(at.x + at.y + angle))
+  }
+})
+
+test('an end that is let down on lower ground is held there, while another one hangs over higher ground', () => {
+  const heights = [0.041, 0.022, 0.018, 0.004, 0.014, 0.036]
+  const ridge = heights.map((y, i) => ({ x: i / 2 - 1, y }))
+  const below = ridge.map(({ x }) => ({ x, y: -1 }))
+  const sections = ridge.slice(1).map((end, i) => ({ from: ridge[i], end, foot: below[i], next: below[i + 1] }))
+  const grounds: Record<string, Shape2[]> = {
+    'a polyline': [polyline(ridge)],
+    segments: sections.map(({ from, end }) => segment(from, end)),
+    polygons: sections.map(({ from, end, foot, next }) => polygon([from, foot, next, end])),
+  }
+  const hook = compound([
+    { shape: box(0.24, 0.1) },
+    { shape: box(0.1, 0.6), at: { x: 0.12, y: 0 } },
+    { shape: circle(0.15), at: { x: -0.12, y: 0 } },
+  ])
+  for (const [name, shapes] of Object.entries(grounds)) {
+    const world = yard({ gravity: { x: 0, y: -G } })
+    for (const shape of shapes) world.add({ type: 'static', colliders: [{ shape, layer: 'rock' }] })
+    const fallen = crate(world, -0.018, 0.241, hook, {}, { angle: 0.51, velocity: { x: 0.11, y: -0.63 }, spin: -3.4 })
+    for (let tick = 0; tick < 150; tick++) {
+      world.step()
+      for (const { depth } of world.overlap.all(
+        { shape: hook, at: fallen.at, angle: fallen.angle, depth: true },
+        { except: fallen },
+      )) {
+        assert.ok(depth < 0.02, `on ${name} it is ${depth} deep in tick ${tick}`)
+      }
+    }
+    assert.ok(fallen.asleep, `on ${name} it does not come to rest`)
   }
 })

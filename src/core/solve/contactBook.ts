@@ -161,6 +161,11 @@ export abstract class ContactBook<G extends PieceTable<SourcePiece> = PieceTable
     return (sign < 0 ? this.pieceA : this.pieceB).data[contact]
   }
 
+  /** Whether it is the same piece of the body that two of its contacts with the ground are of. */
+  protected haveOneSlider(one: number, oneSign: number, two: number, twoSign: number): boolean {
+    return this.sliderPiece(one, oneSign) === this.sliderPiece(two, twoSign)
+  }
+
   /** The body of the ground of a contact. */
   protected groundOf(contact: number, sign: number): number {
     const { pairs } = this
