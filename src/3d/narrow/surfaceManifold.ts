@@ -218,7 +218,7 @@ function isNear(corners: Float64Array, place: number): boolean {
 function pressOnFlat(p: Float64Array, a: number, q: Float64Array, b: number, surface: Surface, flat: number): void {
   const within = reach[0]
   triangleInto(surface, flatFirst[flat], q, b, triangle)
-  standOver(p, a, triangle)
+  standOver(p, a, triangle, surface.front)
   if (!surface.front || isInFront(triangle)) {
     halfspace[BODY] = 0
     for (let k = 0; k < 3; k++) {
@@ -322,7 +322,7 @@ function onTriangle(p: Float64Array, a: number, q: Float64Array, b: number, surf
   if (isApart()) return
   const within = reach[0]
   // How high the piece stands over the plane of the triangle: no point of the two is nearer than that.
-  standOver(p, a, triangle)
+  standOver(p, a, triangle, surface.front)
   if (surface.front && !isInFront(triangle)) return
   const height = stands[0]
   if (height > within) return

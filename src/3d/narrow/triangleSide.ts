@@ -34,15 +34,19 @@ const gap = new Float64Array(GAP_SIZE)
 /** From where to where a line runs within a piece. */
 const within = new Float64Array(2)
 
-/** Writes {@link side}, {@link low} and {@link stands} of a piece over a triangle that has an area. */
-export function standOver(p: Float64Array, a: number, triangle: Float64Array): void {
+/**
+ * Writes {@link side}, {@link low} and {@link stands} of a piece over a triangle that has an area.
+ * @param isOneSided nothing is pressed behind it: then what has its middle in front is in front
+ */
+export function standOver(p: Float64Array, a: number, triangle: Float64Array, isOneSided: boolean): void {
   cross(triangle, 4, side)
   writeMiddle(p, a)
   let height = 0
   for (let k = 0; k < 3; k++) height += side[k] * (middle[k] - triangle[4 + k])
   const length = Math.sqrt(side[0] * side[0] + side[1] * side[1] + side[2] * side[2])
   for (let k = 0; k < 3; k++) side[k] /= height < 0 ? -length : length
-  if (writeHeight(p, a, triangle) < 0 && isMoreBehind(p, a, triangle)) {
+  const reachesThrough = writeHeight(p, a, triangle) < 0
+  if (reachesThrough && !(isOneSided && isInFront(triangle)) && isMoreBehind(p, a, triangle)) {
     for (let k = 0; k < 3; k++) side[k] = -side[k]
     writeHeight(p, a, triangle)
   }
