@@ -24,7 +24,7 @@ const ALONG = 1e-12
 /** The unit normal of the triangle that looks to the piece. */
 export const side = new Float64Array(3)
 /** The lowest point of the piece's core over the triangle. */
-export const low = new Float64Array(3)
+const low = new Float64Array(3)
 /** How high the piece stands over the plane of the triangle; in an array, for a double that a call carries along may be boxed. */
 export const stands = new Float64Array(1)
 
