@@ -49,7 +49,7 @@ export interface SpaceArrow {
 /** A name, to be put beside what it names. */
 export interface SpaceLabel {
   readonly kind: 'label'
-  /** Corners of boxes that hold what it names, or the one point that it is of. */
+  /** Points around what it names: its name stands beside them. One point where it names a place. */
   readonly points: readonly Vec3[]
   readonly text: string
   readonly colour: string

@@ -153,7 +153,7 @@ export class Contacts extends ContactBook<Geometry> {
     }
     for (let i = 0; i < near.length; i += 2) {
       for (let k = 0; k < near.length && this.seam.data[near.data[i]] === 0; k += 2) {
-        // Only a convex piece on a face cannot reach below it: another foot of the body may stand on lower ground.
+        // A convex piece that lies on a face cannot reach below it; another foot of the body can, and may stand on lower ground.
         if (i === k || !this.haveOneSlider(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1])) continue
         if (!this.explains(near.data[k], near.data[k + 1], near.data[i], near.data[i + 1])) continue
         if (alike(this.groundOf(near.data[k], near.data[k + 1]), this.groundOf(near.data[i], near.data[i + 1]))) {

@@ -33,6 +33,8 @@ const middle = new Float64Array(3)
 const gap = new Float64Array(GAP_SIZE)
 /** From where to where a line runs within a piece. */
 const within = new Float64Array(2)
+/** Where the line begins along an axis of the piece, from its centre, and how far each unit of its length leads along it. */
+const onAxis = new Float64Array(2)
 
 /**
  * Writes {@link side}, {@link low} and {@link stands} of a piece over a triangle that has an area.
@@ -77,18 +79,7 @@ function isMoreBehind(p: Float64Array, a: number, triangle: Float64Array): boole
   within[1] = Infinity
   const kind = p[a]
   if (kind === BOX) {
-    for (let axis = 0; axis < 3; axis++) {
-      const m = a + BODY + 3 + 3 * axis
-      const half = p[a + BODY + 12 + axis]
-      let from = 0
-      let along = 0
-      for (let k = 0; k < 3; k++) {
-        from += p[m + k] * (gap[POINT_B + k] - p[a + BODY + k])
-        along += p[m + k] * side[k]
-      }
-      cut(along, from - half)
-      cut(-along, -from - half)
-    }
+    for (let axis = 0; axis < 3; axis++) cutSlab(p, a, a + BODY + 3 + 3 * axis, p[a + BODY + 12 + axis])
   } else if (kind === CYLINDER) {
     cutCylinder(p, a)
   } else if (kind === POINTS && p[a + FACES] > 0) {
@@ -107,18 +98,19 @@ function isMoreBehind(p: Float64Array, a: number, triangle: Float64Array): boole
   return within[0] < within[1] && within[0] + within[1] < 0
 }
 
-/** Keeps of a line what is behind a plane: `from` before it at the start, and so much nearer or farther a unit of the way. */
+/**
+ * Cuts the line down to its part behind a plane.
+ * @param along how much farther in front of the plane each unit of its length leads
+ * @param from how far in front of the plane it begins
+ */
 function cut(along: number, from: number): void {
   if (along > ALONG) within[1] = Math.min(within[1], -from / along)
   else if (along < -ALONG) within[0] = Math.max(within[0], -from / along)
   else if (from > 0) within[1] = -Infinity
 }
 
-/** Keeps of a line what is within a cylinder. */
-function cutCylinder(p: Float64Array, a: number): void {
-  const axis = a + BODY + 3
-  const half = p[axis + 3]
-  const radius = p[axis + 4]
+/** Cuts the line down to its part between two planes, at half a size to either side of the centre; leaves in `onAxis` where it begins and leads. */
+function cutSlab(p: Float64Array, a: number, axis: number, half: number): void {
   let from = 0
   let along = 0
   for (let k = 0; k < 3; k++) {
@@ -127,6 +119,17 @@ function cutCylinder(p: Float64Array, a: number): void {
   }
   cut(along, from - half)
   cut(-along, -from - half)
+  onAxis[0] = from
+  onAxis[1] = along
+}
+
+/** Cuts the line down to its part within a cylinder. */
+function cutCylinder(p: Float64Array, a: number): void {
+  const axis = a + BODY + 3
+  const radius = p[axis + 4]
+  cutSlab(p, a, axis, p[axis + 3])
+  const from = onAxis[0]
+  const along = onAxis[1]
   // Across the axis: a circle.
   let square = 0
   let toward = 0

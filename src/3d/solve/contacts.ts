@@ -234,7 +234,7 @@ export class Contacts3 extends ContactBook<Geometry> {
       for (let k = 0; k < near.length && this.seam.data[near.data[i]] === 0; k += 2) {
         const c = near.data[i]
         const by = near.data[k]
-        // Only a convex piece on a face cannot reach below it: another foot of the body may stand on lower ground.
+        // A convex piece that lies on a face cannot reach below it; another foot of the body can, and may stand on lower ground.
         if (i === k || !this.haveOneSlider(by, near.data[k + 1], c, near.data[i + 1])) continue
         if (!this.explains(by, near.data[k + 1], c, near.data[i + 1])) continue
         if (alike(this.groundOf(by, near.data[k + 1]), this.groundOf(c, near.data[i + 1]))) this.seam.data[c] = 1
